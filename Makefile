@@ -1,0 +1,34 @@
+# One door to the project: each target sets up what it needs by itself.
+VENV := .venv
+PY := $(VENV)/bin/python
+STAMP := $(VENV)/.ready
+
+.PHONY: setup demo test quick lint bench cast screenshots
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml constraints.txt tools/setup.sh
+	bash tools/setup.sh
+	touch $(STAMP)
+
+demo: setup
+	bash tools/with_display.sh $(VENV)/bin/bovrin demo $(ARGS)
+
+lint: setup
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports --no-cache
+
+test: lint
+	bash tools/with_display.sh $(PY) -m pytest -n 2 $(ARGS)
+
+quick: setup
+	bash tools/with_display.sh $(PY) -m pytest -n 2 -x $(ARGS)
+
+bench: setup
+	bash tools/with_display.sh $(PY) -m benchmarks.run $(ARGS)
+
+cast: setup
+	$(PY) -m tools.cast.build
+
+screenshots: setup
+	bash tools/with_display.sh $(PY) -m tools.screenshots

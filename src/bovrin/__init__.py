@@ -1,0 +1,3 @@
+"""Bovrin: a light table for acting."""
+
+__version__ = "0.1.0"

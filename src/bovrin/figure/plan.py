@@ -1,0 +1,241 @@
+"""What a rig's solver can know before any motion: index arrays and rest matrices."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.motion.rotations import quaternion_matrix
+from bovrin.shot import ControlKind, Rig
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+_AXES = {"x": 0, "y": 1, "z": 2}
+
+
+@dataclass(frozen=True, eq=False)
+class Turns:
+    """Joints whose rotation channels share an order. columns (n, 3): channel index of x, y, z."""
+
+    order: str
+    joints: Ints
+    columns: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """Joints of one depth, and their parents."""
+
+    joints: Ints
+    parents: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class LimbPlan:
+    """Index and rest arrays over the limbs (L, ...). Columns index channels; rest places are in the figure's rest space."""
+
+    upper: Ints
+    middle: Ints
+    end: Ints
+    parent: Ints
+    goal_move: Ints
+    goal_turn: Ints
+    goal_orders: tuple[str, ...]
+    switch: Ints
+    pole_move: Ints
+    pole_rest: Floats
+    anchors: tuple[tuple[int, ...], ...]
+    length_upper: Floats
+    length_middle: Floats
+    basis_upper: Floats
+    basis_middle: Floats
+    feet: Ints
+    foot_columns: Ints
+    heel: Floats
+    ball: Floats
+    toes: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """Everything the solver needs besides channel values."""
+
+    rest_local: Floats
+    rest_world: Floats
+    rest_inverse: Floats
+    turns: tuple[Turns, ...]
+    move_joints: Ints
+    move_columns: Ints
+    body_levels: tuple[Level, ...]
+    limb_levels: tuple[Level, ...]
+    limbs: LimbPlan | None
+    helpers: Ints
+    helper_leaders: Ints
+    helper_parents: Ints
+    helper_share: Floats
+    helper_twist: NDArray[np.bool_]
+
+
+def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
+    """Local and world rest matrices, each (J, 4, 4), metres."""
+    count = len(rig.joints)
+    local = np.tile(np.eye(4), (count, 1, 1))
+    local[:, :3, 3] = [joint.translation for joint in rig.joints]
+    local[:, :3, :3] = quaternion_matrix(np.array([joint.rotation for joint in rig.joints], float))
+    world = local.copy()
+    for index, joint in enumerate(rig.joints):
+        if joint.parent >= 0:
+            world[index] = world[joint.parent] @ local[index]
+    return local, world
+
+
+def columns(rig: Rig, control: int, technical: str) -> list[int]:
+    """The channel indices of "translate" or "rotate" x, y, z of a control; -1 where it has none."""
+    found = [-1, -1, -1]
+    for index, channel in zip(rig.span(control), rig.controls[control].channels, strict=True):
+        word, _, axis = channel.technical.partition(" ")
+        if word == technical and axis in _AXES:
+            found[_AXES[axis]] = index
+    return found
+
+
+def special_column(rig: Rig, control: int, technical: str) -> int:
+    """The channel index of a control's channel by its technical name, or -1."""
+    for index, channel in zip(rig.span(control), rig.controls[control].channels, strict=True):
+        if channel.technical == technical:
+            return index
+    return -1
+
+
+@cached_by_identity(16)
+def plan_of(rig: Rig) -> Plan:
+    """The plan of a rig, made once."""
+    local, world = rest_matrices(rig)
+    moves = _joint_columns(rig, "translate")
+    helpers = np.array([f.joint for f in rig.follows], np.intp)
+    limb_joints = _below(rig, {limb.upper for limb in rig.limbs})
+    skipped = {f.joint for f in rig.follows}
+    return Plan(
+        rest_local=local,
+        rest_world=world,
+        rest_inverse=np.linalg.inv(world),
+        turns=_turns(rig),
+        move_joints=np.array([j for j, _ in moves], np.intp),
+        move_columns=np.array([c for _, c in moves], np.intp).reshape(-1, 3),
+        body_levels=_levels(rig, set(range(len(rig.joints))) - limb_joints - skipped),
+        limb_levels=_levels(rig, limb_joints - skipped),
+        limbs=_limb_plan(rig, world) if rig.limbs else None,
+        helpers=helpers,
+        helper_leaders=np.array([f.leader for f in rig.follows], np.intp),
+        helper_parents=np.array([rig.joints[f.joint].parent for f in rig.follows], np.intp),
+        helper_share=np.array([f.share for f in rig.follows], float),
+        helper_twist=np.array([f.twist for f in rig.follows], bool),
+    )
+
+
+def _joint_columns(rig: Rig, technical: str) -> list[tuple[int, list[int]]]:
+    found = []
+    for index, control in enumerate(rig.controls):
+        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT):
+            cols = columns(rig, index, technical)
+            if any(c >= 0 for c in cols):
+                found.append((control.joint, cols))
+    return found
+
+
+def _turns(rig: Rig) -> tuple[Turns, ...]:
+    groups: dict[str, list[tuple[int, list[int]]]] = {}
+    for index, control in enumerate(rig.controls):
+        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT):
+            cols = columns(rig, index, "rotate")
+            if any(c >= 0 for c in cols):
+                groups.setdefault(control.order, []).append((control.joint, cols))
+    return tuple(
+        Turns(order, np.array([j for j, _ in rows], np.intp), np.array([c for _, c in rows], np.intp))
+        for order, rows in groups.items()
+    )
+
+
+def _below(rig: Rig, tops: set[int]) -> set[int]:
+    found: set[int] = set()
+    for index, joint in enumerate(rig.joints):
+        if index in tops or joint.parent in found:
+            found.add(index)
+    return found
+
+
+def _levels(rig: Rig, wanted: set[int]) -> tuple[Level, ...]:
+    depth: dict[int, int] = {}
+    for index, joint in enumerate(rig.joints):
+        if index in wanted:
+            depth[index] = depth.get(joint.parent, -1) + 1
+    result = []
+    for level in range(max(depth.values(), default=-1) + 1):
+        joints = [i for i, d in depth.items() if d == level]
+        result.append(Level(np.array(joints, np.intp), np.array([rig.joints[i].parent for i in joints], np.intp)))
+    return tuple(result)
+
+
+def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
+    limbs = rig.limbs
+    upper, middle, end = (np.array([getattr(limb, n) for limb in limbs], np.intp) for n in ("upper", "middle", "end"))
+    place = world[:, :3, 3]
+    pole = np.array([limb.pole_rest for limb in limbs], float)
+    feet = np.array([i for i, limb in enumerate(limbs) if limb.foot is not None], np.intp)
+    shapes = [limb.foot for limb in limbs if limb.foot is not None]
+    return LimbPlan(
+        upper=upper,
+        middle=middle,
+        end=end,
+        parent=np.array([rig.joints[j].parent for j in upper], np.intp),
+        goal_move=np.array([columns(rig, limb.goal, "translate") for limb in limbs], np.intp),
+        goal_turn=np.array([columns(rig, limb.goal, "rotate") for limb in limbs], np.intp),
+        goal_orders=tuple(rig.controls[limb.goal].order for limb in limbs),
+        switch=np.array([special_column(rig, limb.goal, "reach") for limb in limbs], np.intp),
+        pole_move=np.array([columns(rig, limb.pole, "translate") for limb in limbs], np.intp),
+        pole_rest=pole,
+        anchors=tuple(limb.pole_anchors for limb in limbs),
+        length_upper=np.linalg.norm(place[middle] - place[upper], axis=-1),
+        length_middle=np.linalg.norm(place[end] - place[middle], axis=-1),
+        basis_upper=_bone_basis(place[upper], place[middle], place[end], pole, first=True),
+        basis_middle=_bone_basis(place[upper], place[middle], place[end], pole, first=False),
+        feet=feet,
+        foot_columns=np.array(
+            [[special_column(rig, limbs[i].goal, "heel"), special_column(rig, limbs[i].goal, "ball")] for i in feet], np.intp
+        ).reshape(-1, 2),
+        heel=np.array([foot.heel for foot in shapes], float).reshape(-1, 3),
+        ball=np.array([foot.ball for foot in shapes], float).reshape(-1, 3),
+        toes=np.array([foot.toes for foot in shapes], np.intp),
+    )
+
+
+def _bone_basis(upper: Floats, middle: Floats, end: Floats, pole: Floats, *, first: bool) -> Floats:
+    """(L, 3, 3): columns bone, across the bend plane's normal, normal; at rest, for the upper or the middle bone."""
+    along = unit(end - upper)
+    aside = pole - upper
+    aside = unit(aside - (aside * along).sum(-1, keepdims=True) * along)
+    bone = unit(middle - upper) if first else unit(end - middle)
+    return basis_from(bone, cross(along, aside))
+
+
+def basis_from(bone: Floats, normal: Floats) -> Floats:
+    """Right-handed frames (..., 3, 3) whose first column is `bone` (unit) and whose third is near `normal`."""
+    third = unit(normal - (normal * bone).sum(-1, keepdims=True) * bone)
+    return np.stack([bone, cross(third, bone), third], -1)
+
+
+def unit(v: Floats) -> Floats:
+    """Vectors (..., 3) scaled to length one; zero stays zero."""
+    size = np.sqrt((v * v).sum(-1, keepdims=True))
+    return np.asarray(v / np.where(size > 1e-12, size, 1.0))
+
+
+def cross(a: Floats, b: Floats) -> Floats:
+    """Cross product on the last axis; far less overhead than the general one."""
+    ax, ay, az = a[..., 0], a[..., 1], a[..., 2]
+    bx, by, bz = b[..., 0], b[..., 1], b[..., 2]
+    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], -1)

@@ -1,0 +1,169 @@
+"""Two-bone reach in closed form for all limbs and frames at once."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.plan import LimbPlan, Plan, basis_from, cross, unit
+from bovrin.motion.rotations import axis_matrix, blend, euler_matrix, matrix_quaternion, quaternion_matrix
+
+Floats = NDArray[np.float64]
+
+SOFT = 0.015
+"""Share of a limb's length over which it eases into being straight, so that it never snaps."""
+
+
+def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> None:
+    """Write the local rotations of limbs in reach mode into `local` (F, J, 4, 4); `world` must hold the body's joints.
+
+    values : (F, C). Limbs whose switch is 0 on all frames are left as their joints say; a switch in between blends.
+    """
+    limbs = plan.limbs
+    if limbs is None:
+        return
+    weight = np.clip(values[:, limbs.switch], 0.0, 1.0)
+    if not weight.any():
+        return
+    goal = goal_matrices(plan, values, world)
+    parent = world[:, limbs.parent]
+    start = _at(parent, local[..., :3, 3][:, limbs.upper])
+    along, aside, distance = _bend_plane(plan, values, world, goal, start)
+    upper, middle = _bone_rotations(plan, limbs, along, aside, distance)
+    into_parent = np.swapaxes(parent[..., :3, :3], -1, -2)
+    turns = (
+        (limbs.upper, into_parent @ upper),
+        (limbs.middle, np.swapaxes(upper, -1, -2) @ middle),
+        (limbs.end, np.swapaxes(middle, -1, -2) @ goal[..., :3, :3]),
+    )
+    for joints, rotation in turns:
+        local[:, joints, :3, :3] = _mixed(local[:, joints, :3, :3], rotation, weight)
+    _flatten_toes(plan, values, local, weight)
+
+
+def goal_matrices(plan: Plan, values: Floats, world: Floats) -> Floats:
+    """Where each limb's goal is and how it is turned, world space: (F, L, 4, 4). Feet include heel and ball roll."""
+    limbs = plan.limbs
+    assert limbs is not None
+    rest = plan.rest_world[limbs.end]
+    result = np.tile(np.eye(4), (len(values), len(limbs.end), 1, 1))
+    result[..., :3, 3] = rest[:, :3, 3] + picked(values, limbs.goal_move)
+    turn = _goal_turn(limbs, values)
+    result[..., :3, :3] = turn @ rest[:, :3, :3]
+    if len(limbs.feet):
+        roll, shift = foot_roll(limbs, values)
+        feet = limbs.feet
+        places = result[..., :3, 3]
+        places[:, feet] += (turn[:, feet] @ shift[..., None])[..., 0]
+        result[:, feet, :3, :3] = turn[:, feet] @ roll @ rest[feet, :3, :3]
+    return np.asarray(world[:, None, 0] @ result)
+
+
+def foot_roll(limbs: LimbPlan, values: Floats) -> tuple[Floats, Floats]:
+    """The turn of the foot (F, feet, 3, 3) and the shift of the ankle (F, feet, 3) that heel and ball roll make.
+
+    Rolling on the heel lifts the toes, rolling on the ball lifts the heel; the toe joint stays flat.
+    """
+    rolls = picked(values, limbs.foot_columns)
+    on_heel = axis_matrix("X", -rolls[..., 0])
+    on_ball = axis_matrix("X", rolls[..., 1])
+    heel, ball = limbs.heel, limbs.ball
+    after_ball = (ball - heel)[None] + (on_ball @ -ball[None, :, :, None])[..., 0]
+    shift = heel + (on_heel @ after_ball[..., None])[..., 0]
+    return on_heel @ on_ball, shift
+
+
+def picked(values: Floats, columns: NDArray[np.intp]) -> Floats:
+    """Channels (F, *columns.shape) of values (F, C); a column of -1 gives 0."""
+    return np.where(columns >= 0, values[:, columns], 0.0)
+
+
+def _goal_turn(limbs: LimbPlan, values: Floats) -> Floats:
+    angles = picked(values, limbs.goal_turn)
+    first = limbs.goal_orders[0]
+    if all(order == first for order in limbs.goal_orders):
+        return euler_matrix(angles, first)
+    return np.stack([euler_matrix(angles[:, i], order) for i, order in enumerate(limbs.goal_orders)], 1)
+
+
+def pole_places(plan: Plan, values: Floats, world: Floats, goal: Floats) -> Floats:
+    """Where each limb's pole is, world space (F, L, 3): its rest place carried by its anchors, plus its channels."""
+    limbs = plan.limbs
+    assert limbs is not None
+    wanted = limbs.pole_rest + picked(values, limbs.pole_move)
+    result = np.empty_like(wanted)
+    for index, anchors in enumerate(limbs.anchors):
+        places = []
+        for joint in anchors:
+            carrier = goal[:, index] if joint == limbs.end[index] else world[:, joint]
+            places.append(_at(carrier @ plan.rest_inverse[joint], wanted[:, index]))
+        result[:, index] = sum(places) / len(places)
+    return result
+
+
+def _at(matrix: Floats, point: Floats) -> Floats:
+    return np.asarray((matrix[..., :3, :3] @ point[..., None])[..., 0] + matrix[..., :3, 3])
+
+
+def _bend_plane(
+    plan: Plan, values: Floats, world: Floats, goal: Floats, start: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Direction to the goal, direction the middle joint bends to (unit, (F, L, 3)), and the reached distance (F, L)."""
+    limbs = plan.limbs
+    assert limbs is not None
+    to_goal = goal[..., :3, 3] - start
+    distance = np.sqrt((to_goal * to_goal).sum(-1))
+    along = to_goal / np.maximum(distance, 1e-9)[..., None]
+    to_pole = pole_places(plan, values, world, goal) - start
+    aside = to_pole - (to_pole * along).sum(-1, keepdims=True) * along
+    return along, unit(aside), reached_distance(distance, limbs.length_upper, limbs.length_middle)
+
+
+def reached_distance(distance: Floats, upper: Floats, middle: Floats) -> Floats:
+    """How far the end gets (F, L): the goal's distance, easing towards the full length so that nothing snaps straight."""
+    full = upper + middle
+    room = SOFT * full
+    beyond = np.maximum(distance - (full - room), 0.0)
+    eased = np.where(beyond > 0, full - room * np.exp(-beyond / room), distance)
+    return np.maximum(eased, np.abs(upper - middle) + 1e-4 * full)
+
+
+def _bone_rotations(
+    plan: Plan, limbs: LimbPlan, along: Floats, aside: Floats, distance: Floats
+) -> tuple[Floats, Floats]:
+    """World rotations of the upper and the middle joint, each (F, L, 3, 3), by the law of cosines."""
+    a, b = limbs.length_upper, limbs.length_middle
+    cos = np.clip((a * a + distance * distance - b * b) / (2 * a * distance), -1.0, 1.0)
+    sin = np.sqrt(1.0 - cos * cos)
+    bone_upper = cos[..., None] * along + sin[..., None] * aside
+    bone_middle = unit(distance[..., None] * along - a[:, None] * bone_upper)
+    normal = cross(along, aside)
+    rest = plan.rest_world
+    upper = basis_from(bone_upper, normal) @ np.swapaxes(limbs.basis_upper, -1, -2) @ rest[limbs.upper, :3, :3]
+    middle = basis_from(bone_middle, normal) @ np.swapaxes(limbs.basis_middle, -1, -2) @ rest[limbs.middle, :3, :3]
+    return upper, middle
+
+
+def _mixed(joints: Floats, reach: Floats, weight: Floats) -> Floats:
+    if (weight == 1.0).all():
+        return reach
+    switched = np.where((weight >= 1.0)[..., None, None], reach, joints)
+    between = (weight > 0.0) & (weight < 1.0)
+    if between.any():
+        a, b = matrix_quaternion(joints[between]), matrix_quaternion(reach[between])
+        switched[between] = quaternion_matrix(blend(a, b, weight[between]))
+    return switched
+
+
+def _flatten_toes(plan: Plan, values: Floats, local: Floats, weight: Floats) -> None:
+    limbs = plan.limbs
+    assert limbs is not None
+    if not len(limbs.feet):
+        return
+    ball = picked(values, limbs.foot_columns)[..., 1] * weight[:, limbs.feet]
+    if ball.any():
+        axes = plan.rest_world[limbs.toes, :3, :3]
+        level = np.swapaxes(axes, -1, -2) @ axis_matrix("X", -ball) @ axes
+        toes = local[:, limbs.toes, :3, :3]
+        rest = plan.rest_local[limbs.toes, :3, :3]
+        local[:, limbs.toes, :3, :3] = rest @ level @ np.swapaxes(rest, -1, -2) @ toes

@@ -1,0 +1,98 @@
+"""From channel values to joint matrices, for all frames at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from bovrin.figure.plan import Plan, plan_of
+from bovrin.figure.reach import apply_reach, picked
+from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import (
+    euler_matrix,
+    inverse,
+    matrix_quaternion,
+    multiply,
+    power,
+    quaternion_matrix,
+    unrolled,
+)
+from bovrin.shot import Rig, Shot
+
+Floats = NDArray[np.float64]
+
+
+def solve(rig: Rig, values: Floats) -> Floats:
+    """World matrices of all joints: values (F, C), metres and radians -> (F, J, 4, 4)."""
+    plan = plan_of(rig)
+    local = local_matrices(plan, values)
+    world = np.empty_like(local)
+    _descend(plan.body_levels, local, world)
+    apply_reach(plan, values, world, local)
+    _descend(plan.limb_levels, local, world)
+    if len(plan.helpers):
+        _turn_helpers(plan, local, world)
+    return world
+
+
+def local_matrices(plan: Plan, values: Floats) -> Floats:
+    """Local matrices as the joints' own channels say, reach not yet applied: (F, J, 4, 4)."""
+    local = np.tile(plan.rest_local, (len(values), 1, 1, 1))
+    if len(plan.move_joints):
+        places = local[..., :3, 3]
+        places[:, plan.move_joints] += picked(values, plan.move_columns)
+    for turns in plan.turns:
+        rotation = euler_matrix(picked(values, turns.columns), turns.order)
+        local[:, turns.joints, :3, :3] = plan.rest_local[turns.joints, :3, :3] @ rotation
+    return local
+
+
+def _descend(levels: tuple, local: Floats, world: Floats) -> None:  # type: ignore[type-arg]
+    for level in levels:
+        if level.parents[0] < 0:
+            world[:, level.joints] = local[:, level.joints]
+        else:
+            world[:, level.joints] = world[:, level.parents] @ local[:, level.joints]
+
+
+def _turn_helpers(plan: Plan, local: Floats, world: Floats) -> None:
+    """Give each helper its share of its leader's turn away from rest."""
+    rest = matrix_quaternion(plan.rest_local[plan.helper_leaders, :3, :3])
+    turn = multiply(inverse(rest), matrix_quaternion(local[:, plan.helper_leaders, :3, :3]))
+    turn[..., [0, 2]] *= ~plan.helper_twist[:, None]
+    turn /= np.maximum(np.linalg.norm(turn, axis=-1, keepdims=True), 1e-12)
+    share = power(turn, np.broadcast_to(plan.helper_share, turn.shape[:-1]))
+    helpers = plan.helpers
+    local[:, helpers, :3, :3] = plan.rest_local[helpers, :3, :3] @ quaternion_matrix(share)
+    world[:, helpers] = world[:, plan.helper_parents] @ local[:, helpers]
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """Joints in world space. frames (F,); position (F, J, 3) metres; rotation (F, J, 4) unit quaternions xyzw."""
+
+    joints: tuple[str, ...]
+    frames: Floats
+    position: Floats
+    rotation: Floats
+
+
+def joint_matrices(shot: Shot, figure: str, frames: ArrayLike) -> Floats:
+    """World matrices of a figure's joints at frames (F,): (F, J, 4, 4)."""
+    rig = shot.figure(figure).rig
+    return solve(rig, channel_values(shot.curves(figure), rig, frames))
+
+
+def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
+    """A figure's joints at frames (F,)."""
+    at = np.atleast_1d(np.asarray(frames, float))
+    matrices = joint_matrices(shot, figure, at)
+    names = tuple(joint.name for joint in shot.figure(figure).rig.joints)
+    return Motion(names, at, matrices[..., :3, 3], unrolled(matrix_quaternion(matrices[..., :3, :3])))
+
+
+def skin_matrices(rig: Rig, world: Floats) -> Floats:
+    """Matrices that carry bind-pose vertices along: (..., J, 4, 4)."""
+    return world @ plan_of(rig).rest_inverse

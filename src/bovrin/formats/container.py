@@ -1,0 +1,150 @@
+"""The GLB container of glTF 2.0: packing and careful unpacking of its JSON and binary parts."""
+
+from __future__ import annotations
+
+import json
+import math
+import struct
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.errors import BrokenFile
+
+MAGIC, JSON_CHUNK, BINARY_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
+COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+
+
+@dataclass
+class GlbWriter:
+    """Collects arrays into one buffer and builds the JSON around them."""
+
+    document: dict[str, Any] = field(default_factory=lambda: {"asset": {"version": "2.0", "generator": "Bovrin"}})
+    _blob: bytearray = field(default_factory=bytearray)
+
+    def append(self, group: str, item: dict[str, Any]) -> int:
+        """Add an item to a list of the document, such as "nodes"; returns its index."""
+        items: list[dict[str, Any]] = self.document.setdefault(group, [])
+        items.append(item)
+        return len(items) - 1
+
+    def array(self, data: NDArray[Any], kind: str, *, target: int | None = None, bounds: bool = False) -> int:
+        """Add an array as an accessor of the given kind ("VEC3" …); returns its index."""
+        flat = np.ascontiguousarray(data)
+        code = next(c for c, dtype in COMPONENTS.items() if flat.dtype == dtype)
+        self._blob.extend(b"\0" * (-len(self._blob) % 4))
+        view = {"buffer": 0, "byteOffset": len(self._blob), "byteLength": flat.nbytes}
+        if target is not None:
+            view["target"] = target
+        self._blob.extend(flat.tobytes())
+        accessor: dict[str, Any] = {
+            "bufferView": self.append("bufferViews", view),
+            "componentType": code,
+            "count": len(flat),
+            "type": kind,
+        }
+        if bounds:
+            rows = flat.reshape(len(flat), -1)
+            accessor["min"], accessor["max"] = rows.min(0).tolist(), rows.max(0).tolist()
+        return self.append("accessors", accessor)
+
+    def to_bytes(self) -> bytes:
+        """The whole file."""
+        blob = bytes(self._blob) + b"\0" * (-len(self._blob) % 4)
+        document = {**self.document, "buffers": [{"byteLength": len(blob)}]}
+        text = json.dumps(document, separators=(",", ":"), allow_nan=False).encode()
+        text += b" " * (-len(text) % 4)
+        body = struct.pack("<II", len(text), JSON_CHUNK) + text + struct.pack("<II", len(blob), BINARY_CHUNK) + blob
+        return struct.pack("<III", MAGIC, 2, 12 + len(body)) + body
+
+
+class GlbReader:
+    """The JSON and the arrays of a GLB, every index and length checked before it is used."""
+
+    def __init__(self, data: bytes, where: str) -> None:
+        self.where = where
+        self.document, self._blob = self._unpack(data)
+
+    def fault(self, what: str) -> BrokenFile:
+        """An error about this file."""
+        return BrokenFile(what, where=self.where, advice="Ask for the file again, or export it anew.")
+
+    def _unpack(self, data: bytes) -> tuple[dict[str, Any], bytes]:
+        if len(data) < 20:
+            raise self.fault("the figure file is empty or cut off.")
+        magic, version, length = struct.unpack_from("<III", data)
+        if magic != MAGIC or version != 2:
+            raise self.fault("this is not a binary glTF 2.0 file.")
+        if length > len(data):
+            raise self.fault(f"the figure file is cut off: it says {length} bytes but has {len(data)}.")
+        chunks: dict[int, bytes] = {}
+        at = 12
+        while at + 8 <= length:
+            size, kind = struct.unpack_from("<II", data, at)
+            if at + 8 + size > length:
+                raise self.fault("a part of the figure file claims more bytes than the file has.")
+            chunks.setdefault(kind, data[at + 8 : at + 8 + size])
+            at += 8 + size
+        try:
+            document = json.loads(chunks.get(JSON_CHUNK, b""))
+        except (ValueError, RecursionError) as error:
+            raise self.fault("the description inside the figure file cannot be read.") from error
+        if not isinstance(document, dict):
+            raise self.fault("the description inside the figure file is not what glTF asks for.")
+        return document, chunks.get(BINARY_CHUNK, b"")
+
+    def items(self, group: str) -> list[dict[str, Any]]:
+        """A list of the document, empty if it has none."""
+        found = self.document.get(group, [])
+        if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
+            raise self.fault(f"'{group}' in the figure file is not a list of objects.")
+        return found
+
+    def item(self, group: str, index: Any) -> dict[str, Any]:
+        """One item of a list, its index checked."""
+        items = self.items(group)
+        if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(items):
+            raise self.fault(f"the figure file points at entry {index!r} of '{group}', which is not there.")
+        return items[index]
+
+    def number(self, item: dict[str, Any], name: str, default: int | None = None) -> int:
+        """A whole number, not negative, of an item."""
+        value = item.get(name, default)
+        if not isinstance(value, int) or isinstance(value, bool) or value < 0:
+            raise self.fault(f"'{name}' in the figure file is {value!r} instead of a whole number.")
+        return value
+
+    def vector(self, item: dict[str, Any], name: str, default: tuple[float, ...]) -> tuple[float, ...]:
+        """Finite numbers of an item, as many as the default has."""
+        value = item.get(name, default)
+        good = isinstance(value, (list, tuple)) and len(value) == len(default)
+        if not good or not all(isinstance(x, (int, float)) and math.isfinite(x) for x in value):
+            raise self.fault(f"'{name}' in the figure file is not {len(default)} finite numbers.")
+        return tuple(float(x) for x in value)
+
+    def array(self, index: Any, kind: str) -> NDArray[Any]:
+        """The array (N, width) of an accessor, checked against its view and the file; normalised integers become 0..1."""
+        accessor = self.item("accessors", index)
+        code, count = accessor.get("componentType"), self.number(accessor, "count")
+        if accessor.get("type") != kind or code not in COMPONENTS or "sparse" in accessor:
+            raise self.fault(f"an array of the figure file is of a kind that is not understood ({accessor.get('type')!r}).")
+        view = self.item("bufferViews", accessor.get("bufferView"))
+        if self.number(view, "buffer", 0) != 0:
+            raise self.fault("the figure file keeps arrays outside itself.")
+        dtype, width = np.dtype(COMPONENTS[code]), WIDTHS[kind]
+        row = dtype.itemsize * width
+        stride = self.number(view, "byteStride", row) or row
+        start = self.number(view, "byteOffset", 0) + self.number(accessor, "byteOffset", 0)
+        end = start + (stride * (count - 1) + row if count else 0)
+        view_end = self.number(view, "byteOffset", 0) + self.number(view, "byteLength")
+        if end > len(self._blob) or end > view_end or stride < row:
+            raise self.fault("an array of the figure file reaches past its end.")
+        raw = np.ndarray((count, width), dtype, self._blob, start, (stride, dtype.itemsize)) if count else np.empty((0, width), dtype)
+        if dtype == np.float32 and not np.isfinite(raw).all():
+            raise self.fault("an array of the figure file holds numbers that are not finite.")
+        if accessor.get("normalized") and dtype != np.float32:
+            return np.asarray(raw / np.iinfo(dtype).max, np.float32)
+        return raw.copy()

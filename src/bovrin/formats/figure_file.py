@@ -1,0 +1,192 @@
+"""Figures as GLB files: skinned mesh, joints as nodes, rig in the skin's `extras`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.errors import BadFigure, BovrinError, BrokenFile, FileProblem
+from bovrin.figure.plan import plan_of
+from bovrin.formats.container import GlbReader, GlbWriter
+from bovrin.formats.rig_data import rig_from_data, rig_to_data
+from bovrin.shot import Figure, Joint, Model, Piece
+
+ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
+
+
+def figure_bytes(figure: Figure) -> bytes:
+    """The figure at rest as a GLB."""
+    writer = GlbWriter()
+    add_figure(writer, figure, lambda name: name)
+    finish_scene(writer)
+    return writer.to_bytes()
+
+
+def finish_scene(writer: GlbWriter) -> None:
+    """Put every node that is nobody's child into the one scene."""
+    nodes = writer.document["nodes"]
+    children = {child for node in nodes for child in node.get("children", [])}
+    writer.document["scenes"] = [{"nodes": [i for i in range(len(nodes)) if i not in children]}]
+    writer.document["scene"] = 0
+
+
+def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
+    """Write a figure's nodes, skin and mesh; returns the node of each joint. `node_name` turns joint into node names."""
+    rig = figure.rig
+    nodes = []
+    for joint in rig.joints:
+        node = {"name": node_name(joint.name), "translation": list(joint.translation), "rotation": list(joint.rotation)}
+        nodes.append(writer.append("nodes", node))
+    for index, joint in enumerate(rig.joints):
+        if joint.parent >= 0:
+            writer.document["nodes"][nodes[joint.parent]].setdefault("children", []).append(nodes[index])
+    bind = np.swapaxes(plan_of(rig).rest_inverse, -1, -2).astype(np.float32).reshape(-1, 16)
+    skin = {
+        "name": figure.name,
+        "joints": nodes,
+        "inverseBindMatrices": writer.array(bind, "MAT4"),
+        "extras": {"bovrin": rig_to_data(rig, figure.name, figure.colour)},
+    }
+    mesh = {"name": figure.name, "primitives": [_primitive(writer, piece) for piece in figure.model.pieces]}
+    node = {"name": f"{figure.name} mesh", "mesh": writer.append("meshes", mesh), "skin": writer.append("skins", skin)}
+    writer.append("nodes", node)
+    return nodes
+
+
+def _primitive(writer: GlbWriter, piece: Piece) -> dict[str, Any]:
+    linear = [round(_to_linear(c), 6) for c in piece.colour]
+    material = {
+        "name": piece.name,
+        "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},
+    }
+    indices = piece.triangles.astype(np.uint16 if len(piece.positions) < 65535 else np.uint32).reshape(-1, 1)
+    return {
+        "attributes": {
+            "POSITION": writer.array(piece.positions, "VEC3", target=ARRAY_BUFFER, bounds=True),
+            "NORMAL": writer.array(piece.normals, "VEC3", target=ARRAY_BUFFER),
+            "JOINTS_0": writer.array(piece.joints, "VEC4", target=ARRAY_BUFFER),
+            "WEIGHTS_0": writer.array(piece.weights, "VEC4", target=ARRAY_BUFFER),
+        },
+        "indices": writer.array(indices, "SCALAR", target=ELEMENT_BUFFER),
+        "material": writer.append("materials", material),
+    }
+
+
+def _to_linear(c: float) -> float:
+    return c / 12.92 if c <= 0.04045 else float(((c + 0.055) / 1.055) ** 2.4)
+
+
+def _to_srgb(c: float) -> float:
+    return c * 12.92 if c <= 0.0031308 else float(1.055 * max(c, 0.0) ** (1 / 2.4) - 0.055)
+
+
+def read_figure(path: Path, source: str) -> Figure:
+    """The figure of a GLB file made by Bovrin. FileProblem or BadFigure say what is wrong with it."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise FileProblem(
+            f"the figure file cannot be read ({error.strerror or 'unknown reason'}).",
+            where=str(path),
+            advice="Put it back, or choose another file.",
+        ) from error
+    return figure_from_bytes(data, str(path), source)
+
+
+def figure_from_bytes(data: bytes, where: str, source: str) -> Figure:
+    """The figure in the bytes of a GLB file."""
+    reader = GlbReader(data, where)
+    try:
+        return _read(reader, source)
+    except BadFigure as error:
+        raise BadFigure(error.what, where=where, advice=error.advice) from error
+    except BovrinError:
+        raise
+    except (TypeError, ValueError, KeyError, IndexError, OverflowError, AttributeError) as error:
+        raise BrokenFile("the figure file does not hold what glTF asks for.", where=where) from error
+
+
+def _read(reader: GlbReader, source: str) -> Figure:
+    nodes = reader.items("nodes")
+    meshed = next((node for node in nodes if "mesh" in node and "skin" in node), None)
+    if meshed is None:
+        raise BadFigure("the file holds no figure with joints.", advice="Choose a file with a skinned mesh.")
+    skin = reader.item("skins", meshed["skin"])
+    wanted = skin.get("joints")
+    if not isinstance(wanted, list) or not wanted:
+        raise reader.fault("the figure has no joints.")
+    joints, order = _joints(reader, wanted)
+    extras = skin.get("extras")
+    raw = extras.get("bovrin") if isinstance(extras, dict) else None
+    if raw is None:
+        raise BadFigure("the figure carries no rig.", advice="Use a figure file made by Bovrin.")
+    rig, name, colour = rig_from_data(raw, joints)
+    mesh = reader.item("meshes", meshed["mesh"])
+    pieces = tuple(_piece(reader, primitive, order) for primitive in mesh.get("primitives", []))
+    return Figure(name, rig, Model(pieces), source, colour)
+
+
+def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], NDArray[np.uint16]]:
+    """Joints with parents first, and for each entry of the skin the joint it became."""
+    nodes = reader.items("nodes")
+    parent_of: dict[int, int] = {}
+    for index, node in enumerate(nodes):
+        for child in node.get("children", []):
+            reader.item("nodes", child)
+            if child in parent_of:
+                raise reader.fault("a joint of the figure has two parents.")
+            parent_of[child] = index
+    for index in wanted:
+        reader.item("nodes", index)
+    depth = [_depth(reader, index, parent_of) for index in wanted]
+    sequence = sorted(range(len(wanted)), key=lambda i: depth[i])
+    place = {wanted[i]: n for n, i in enumerate(sequence)}
+    if len(place) != len(wanted):
+        raise reader.fault("the figure lists a joint twice.")
+    joints = []
+    for i in sequence:
+        node = nodes[wanted[i]]
+        parent = place.get(parent_of.get(wanted[i], -1), -1)
+        rotation = np.array(reader.vector(node, "rotation", (0.0, 0.0, 0.0, 1.0)))
+        size = float(np.linalg.norm(rotation))
+        if size < 1e-6:
+            raise reader.fault("a joint of the figure has a rotation of length zero.")
+        turn = tuple(float(x) for x in (rotation if abs(size - 1) < 1e-12 else rotation / size))
+        joints.append(Joint(str(node.get("name", f"joint {i}")), parent, reader.vector(node, "translation", (0.0, 0.0, 0.0)), turn))  # type: ignore[arg-type]
+    return tuple(joints), np.array([place[index] for index in wanted], np.uint16)
+
+
+def _depth(reader: GlbReader, index: int, parent_of: dict[int, int]) -> int:
+    depth, at = 0, index
+    while at in parent_of:
+        at = parent_of[at]
+        depth += 1
+        if depth > len(parent_of):
+            raise reader.fault("the joints of the figure hang in a circle.")
+    return depth
+
+
+def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint16]) -> Piece:
+    attributes = primitive.get("attributes")
+    if not isinstance(attributes, dict):
+        raise reader.fault("a mesh of the figure has no vertices.")
+    joints = reader.array(attributes.get("JOINTS_0"), "VEC4").astype(np.int64)
+    if joints.size and int(joints.max()) >= len(order):
+        raise reader.fault("the mesh of the figure is bound to joints that are not there.")
+    material = reader.item("materials", primitive["material"]) if "material" in primitive else {}
+    factor = reader.vector(material.get("pbrMetallicRoughness", {}), "baseColorFactor", (0.8, 0.8, 0.8, 1.0))
+    indices = reader.array(primitive.get("indices"), "SCALAR").astype(np.uint32)
+    if len(indices) % 3:
+        raise reader.fault("the triangles of the figure are cut off.")
+    return Piece(
+        name=str(material.get("name", "mesh")),
+        colour=(_to_srgb(factor[0]), _to_srgb(factor[1]), _to_srgb(factor[2])),
+        positions=reader.array(attributes.get("POSITION"), "VEC3").astype(np.float32),
+        normals=reader.array(attributes.get("NORMAL"), "VEC3").astype(np.float32),
+        joints=order[joints],
+        weights=reader.array(attributes.get("WEIGHTS_0"), "VEC4").astype(np.float32),
+        triangles=indices.reshape(-1, 3),
+    )

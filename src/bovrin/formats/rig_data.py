@@ -1,0 +1,187 @@
+"""A rig as JSON: what stands in the `extras` of a figure file. Joints themselves are the file's nodes."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from bovrin.errors import BadFigure
+from bovrin.shot import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+
+Vector3 = tuple[float, float, float]
+RIG_VERSION = 1
+
+
+class _Data(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False, allow_inf_nan=False)
+
+
+class ChannelData(_Data):
+    """One channel."""
+
+    name: str = Field(min_length=1)
+    technical: str
+    unit: Literal["length", "angle", "amount", "switch"]
+    default: float = 0.0
+
+
+class ControlData(_Data):
+    """One control; joints by name."""
+
+    name: str = Field(min_length=1)
+    kind: Literal["whole", "joint", "goal", "pole"]
+    joint: str
+    channels: list[ChannelData]
+    order: str = "YXZ"
+    limb: int = -1
+
+
+class FootData(_Data):
+    """Roll points of a foot."""
+
+    heel: Vector3
+    ball: Vector3
+    toes: str
+
+
+class LimbData(_Data):
+    """One limb; joints and controls by name."""
+
+    name: str
+    upper: str
+    middle: str
+    end: str
+    goal: str
+    pole: str
+    pole_rest: Vector3
+    pole_anchors: list[str] = Field(min_length=1)
+    foot: FootData | None = None
+
+
+class FollowData(_Data):
+    """A helper joint."""
+
+    joint: str
+    leader: str
+    share: float
+    twist: bool = False
+
+
+class PartData(_Data):
+    """A part; controls by name."""
+
+    name: str
+    controls: list[str]
+    side: Literal["left", "right", ""] = ""
+
+
+class RigData(_Data):
+    """The whole rig besides its joints."""
+
+    version: int = RIG_VERSION
+    name: str = Field(min_length=1)
+    colour: Vector3
+    controls: list[ControlData]
+    parts: list[PartData]
+    limbs: list[LimbData] = []
+    follows: list[FollowData] = []
+    pairs: list[tuple[str, str]] = []
+
+
+def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
+    """The rig as plain JSON values."""
+    joints = [joint.name for joint in rig.joints]
+    controls = [control.name for control in rig.controls]
+    data = RigData(
+        name=name,
+        colour=colour,
+        controls=[
+            ControlData(
+                name=c.name,
+                kind=c.kind.value,
+                joint=joints[c.joint],
+                channels=[ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default) for h in c.channels],
+                order=c.order,
+                limb=c.limb,
+            )
+            for c in rig.controls
+        ],
+        parts=[PartData(name=p.name, controls=[controls[i] for i in p.controls], side=p.side) for p in rig.parts],  # type: ignore[arg-type]
+        limbs=[_limb_data(limb, joints, controls) for limb in rig.limbs],
+        follows=[FollowData(joint=joints[f.joint], leader=joints[f.leader], share=f.share, twist=f.twist) for f in rig.follows],
+        pairs=list(rig.pairs),
+    )
+    return data.model_dump(mode="json", exclude_defaults=True)
+
+
+def _limb_data(limb: Limb, joints: list[str], controls: list[str]) -> LimbData:
+    foot = FootData(heel=limb.foot.heel, ball=limb.foot.ball, toes=joints[limb.foot.toes]) if limb.foot else None
+    return LimbData(
+        name=limb.name,
+        upper=joints[limb.upper],
+        middle=joints[limb.middle],
+        end=joints[limb.end],
+        goal=controls[limb.goal],
+        pole=controls[limb.pole],
+        pole_rest=limb.pole_rest,
+        pole_anchors=[joints[i] for i in limb.pole_anchors],
+        foot=foot,
+    )
+
+
+def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector3]:
+    """The rig, the figure's name and its colour; BadFigure with a plain sentence when it does not hold together."""
+    try:
+        data = RigData.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " / ".join(str(p) for p in first["loc"])
+        raise BadFigure(f"the rig in the figure file is damaged at '{place}': {first['msg']}.") from error
+    if data.version > RIG_VERSION:
+        raise BadFigure(f"the rig was made by a newer Bovrin (rig version {data.version}).", advice="Update Bovrin to open it.")
+    joint_at = {joint.name: i for i, joint in enumerate(joints)}
+    control_at = {control.name: i for i, control in enumerate(data.controls)}
+
+    def j(name: str) -> int:
+        if name not in joint_at:
+            raise BadFigure(f"the rig names a joint '{name}' that the figure does not have.")
+        return joint_at[name]
+
+    def c(name: str) -> int:
+        if name not in control_at:
+            raise BadFigure(f"the rig names a control '{name}' that it does not have.")
+        return control_at[name]
+
+    rig = Rig(
+        joints=joints,
+        controls=tuple(
+            Control(
+                d.name,
+                ControlKind(d.kind),
+                j(d.joint),
+                tuple(Channel(h.name, h.technical, Unit(h.unit), h.default) for h in d.channels),
+                d.order,
+                d.limb,
+            )
+            for d in data.controls
+        ),
+        parts=tuple(Part(p.name, tuple(c(n) for n in p.controls), p.side) for p in data.parts),
+        limbs=tuple(
+            Limb(
+                d.name,
+                j(d.upper),
+                j(d.middle),
+                j(d.end),
+                c(d.goal),
+                c(d.pole),
+                d.pole_rest,
+                tuple(j(n) for n in d.pole_anchors),
+                Foot(d.foot.heel, d.foot.ball, j(d.foot.toes)) if d.foot else None,
+            )
+            for d in data.limbs
+        ),
+        follows=tuple(Follow(j(f.joint), j(f.leader), f.share, f.twist) for f in data.follows),
+        pairs=tuple(data.pairs),
+    )
+    return rig, data.name, data.colour

@@ -1,0 +1,171 @@
+"""Evaluation of many curves over many frames in one call.
+
+Segments are cubic Bézier curves in (frame, value). With fixed-length handles time is linear in the parameter and the
+segment is a plain cubic; with free-length handles the cubic for time is solved by a Newton step kept inside a bracket.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.motion.handles import Keys, gather
+from bovrin.shot import Curve, CurveSet, Rig
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Compiled:
+    """Curves ready to evaluate. Each curve of n keys has n + 1 segments: held, n - 1 between keys, held.
+
+    value (4, S): cubic coefficients of the parameter; start, inverse (S,): frame and 1/length; time (3, S): cubic for
+    time where `free` (S,) is set.
+    """
+
+    keys: Keys
+    curve_of_key: NDArray[np.int64]
+    base: NDArray[np.int64]
+    value: Floats
+    start: Floats
+    inverse: Floats
+    time: Floats
+    free: NDArray[np.bool_] | None
+
+
+def compile_curves(curves: Sequence[Curve], defaults: Sequence[float]) -> Compiled:
+    """Work out the segments of C curves; a curve without keys rests at its default."""
+    keys = gather(curves)
+    counts = np.diff(keys.offset)
+    curve_of_key = np.repeat(np.arange(len(counts)), counts)
+    base = keys.offset[:-1] + np.arange(len(counts))
+    total = len(keys.frames) + len(counts)
+    value, start = np.zeros((4, total)), np.zeros(total)
+    inverse, time, free = np.zeros(total), np.zeros((3, total)), np.zeros(total, bool)
+    value[0, base] = np.asarray(defaults, float)
+    keyed = counts > 0
+    value[0, base[keyed]] = keys.values[keys.offset[:-1][keyed]]
+    after = np.arange(len(keys.frames)) + curve_of_key + 1
+    value[0, after] = keys.values
+    last = np.zeros(len(keys.frames), bool)
+    last[keys.offset[1:][keyed] - 1] = True
+    here = np.flatnonzero(~(last | keys.stepped))
+    seg = after[here]
+    span = keys.frames[here + 1] - keys.frames[here]
+    start[seg], inverse[seg] = keys.frames[here], 1.0 / span
+    p0, p3 = keys.values[here], keys.values[here + 1]
+    p1 = p0 + keys.out_slope[here] * keys.out_length[here]
+    p2 = p3 - keys.in_slope[here + 1] * keys.in_length[here + 1]
+    value[1, seg] = 3 * (p1 - p0)
+    value[2, seg] = 3 * (p0 - 2 * p1 + p2)
+    value[3, seg] = p3 - p0 + 3 * (p1 - p2)
+    out, into = keys.out_length[here] / span, keys.in_length[here + 1] / span
+    time[0, seg] = 3 * out
+    time[1, seg] = 3 * (1 - into) - 6 * out
+    time[2, seg] = 1 - 3 * (1 - into) + 3 * out
+    free[seg] = keys.free[here] | keys.free[here + 1]
+    return Compiled(keys, curve_of_key, base, value, start, inverse, time, free if free.any() else None)
+
+
+def evaluate(compiled: Compiled, frames: ArrayLike) -> Floats:
+    """Values of all curves at `frames` (F,) in any order: returns (F, C), in the curves' own units."""
+    wanted = np.atleast_1d(np.asarray(frames, float))
+    if len(wanted) > 1 and (np.diff(wanted) < 0).any():
+        order = np.argsort(wanted, kind="stable")
+        back = np.empty_like(order)
+        back[order] = np.arange(len(order))
+        return evaluate(compiled, wanted[order])[back]
+    seg = _segment_index(compiled, wanted)
+    u = (wanted[None, :] - compiled.start[seg]) * compiled.inverse[seg]
+    if compiled.free is not None:
+        curved = compiled.free[seg]
+        if curved.all():
+            u = solve_time(compiled.time[:, seg], u)
+        else:
+            u[curved] = solve_time(compiled.time[:, seg[curved]], u[curved])
+    c = compiled.value
+    result = c[3][seg]
+    for coefficient in (c[2], c[1], c[0]):
+        result *= u
+        result += coefficient[seg]
+    return result.T
+
+
+def _segment_index(compiled: Compiled, frames: Floats) -> NDArray[np.int64]:
+    """(C, F): the segment each curve is in. One search places all keys among the frames; a running count does the rest."""
+    count, keys = len(compiled.base), compiled.keys
+    if len(frames) == 1:
+        passed = np.concatenate(([0], np.cumsum(keys.frames <= frames[0])))
+        return (compiled.base + passed[keys.offset[1:]] - passed[keys.offset[:-1]])[:, None]
+    width = len(frames) + 1
+    place = np.searchsorted(frames, keys.frames)
+    hits = np.bincount(compiled.curve_of_key * width + place, minlength=count * width).reshape(count, width)
+    return np.cumsum(hits[:, :-1], axis=1) + compiled.base[:, None]
+
+
+def solve_time(cubic: Floats, x: Floats) -> Floats:
+    """The parameter u in [0, 1] at which ((c2·u + c1)·u + c0)·u equals x, for rising cubics (3, ...) and x (...).
+
+    A few plain Newton steps settle nearly all; what is left (flat starts, tight corners) goes on inside a bracket.
+    """
+    shape = x.shape
+    c0, c1, c2 = (row.ravel() for row in cubic)
+    target = np.clip(x.ravel(), 0.0, 1.0)
+    u = target.copy()
+    twice, thrice = 2 * c1, 3 * c2
+    for _ in range(5):
+        off = c2 * u
+        off += c1
+        off *= u
+        off += c0
+        off *= u
+        off -= target
+        slope = thrice * u
+        slope += twice
+        slope *= u
+        slope += c0
+        np.maximum(slope, 1e-3, out=slope)
+        off /= slope
+        u -= off
+        np.clip(u, 0.0, 1.0, out=u)
+    open_ = np.flatnonzero(np.abs(((c2 * u + c1) * u + c0) * u - target) > 1e-13)
+    if len(open_):
+        u[open_] = _solve_in_bracket(c0[open_], c1[open_], c2[open_], target[open_])
+    return u.reshape(shape)
+
+
+def _solve_in_bracket(c0: Floats, c1: Floats, c2: Floats, target: Floats, rounds: int = 60) -> Floats:
+    """Newton steps that fall back on halving whenever one would leave the bracket (all (N,))."""
+    u, lo, hi = target.copy(), np.zeros_like(target), np.ones_like(target)
+    for _ in range(rounds):
+        off = ((c2 * u + c1) * u + c0) * u - target
+        slope = (3 * c2 * u + 2 * c1) * u + c0
+        lo = np.where(off < 0, u, lo)
+        hi = np.where(off > 0, u, hi)
+        step = u - off / np.where(slope > 1e-9, slope, np.inf)
+        inside = (step > lo) & (step < hi) & (slope > 1e-9)
+        settled = np.abs(off) < 1e-13
+        if settled.all():
+            break
+        u = np.where(settled, u, np.where(inside, step, 0.5 * (lo + hi)))
+    return u
+
+
+@cached_by_identity(64)
+def compiled_set(curves: CurveSet, rig: Rig) -> Compiled:
+    """The compiled curves of a figure, kept as long as the curves live."""
+    return compile_curves(curves.curves, rig.defaults)
+
+
+def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
+    """All channels of a figure at frames (F,): (F, C), metres and radians."""
+    return evaluate(compiled_set(curves, rig), frames)
+
+
+def curve_values(curve: Curve, frames: ArrayLike, default: float = 0.0) -> Floats:
+    """One curve at frames (F,): (F,)."""
+    return evaluate(compile_curves([curve], [default]), frames)[:, 0]

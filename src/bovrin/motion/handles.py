@@ -1,0 +1,112 @@
+"""What the handle kinds mean: slopes and lengths of every key of many curves at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.shot import Curve, HandleKind
+
+Floats = NDArray[np.float64]
+
+
+class Keys(NamedTuple):
+    """The keys of C curves laid end to end (K,). `offset` (C+1,): where each curve begins."""
+
+    offset: NDArray[np.int64]
+    frames: Floats
+    values: Floats
+    in_slope: Floats
+    out_slope: Floats
+    in_length: Floats
+    out_length: Floats
+    stepped: NDArray[np.bool_]
+    free: NDArray[np.bool_]
+
+
+def gather(curves: Sequence[Curve]) -> Keys:
+    """Lay curves end to end and work out every handle (slopes in units per frame, lengths in frames)."""
+    offset = np.zeros(len(curves) + 1, np.int64)
+    np.cumsum([len(curve) for curve in curves], out=offset[1:])
+    used = [curve for curve in curves if len(curve)]
+    if not used:
+        empty = np.empty(0)
+        none = np.empty(0, bool)
+        return Keys(offset, empty, empty, empty, empty, empty, empty, none, none)
+
+    def column(name: str) -> NDArray[np.generic]:
+        return np.concatenate([getattr(curve, name) for curve in used])
+
+    frames, values = column("frames"), column("values")
+    in_kind, out_kind, free = column("in_kind"), column("out_kind"), column("free")
+    last = np.zeros(len(frames), bool)
+    last[offset[1:][np.diff(offset) > 0] - 1] = True
+    stepped = out_kind == HandleKind.STEPPED
+    span, secant = _segments(frames, values, last)
+    moving = ~(last | stepped)
+    in_slope, out_slope = _slopes(in_kind, out_kind, column("in_slope"), column("out_slope"), span, secant, moving)
+    span_before = np.concatenate(([1.0], span[:-1]))
+    in_length = np.where(free, np.clip(column("in_length"), 0.0, span_before), span_before / 3)
+    out_length = np.where(free, np.clip(column("out_length"), 0.0, span), span / 3)
+    rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
+    in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
+    out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
+    return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)  # type: ignore[arg-type]
+
+
+def _segments(frames: Floats, values: Floats, last: NDArray[np.bool_]) -> tuple[Floats, Floats]:
+    """Length in frames and mean slope of the segment after each key; one frame, no slope, after a curve's last."""
+    span = np.ones(len(frames))
+    secant = np.zeros(len(frames))
+    inner = np.flatnonzero(~last)
+    span[inner] = frames[inner + 1] - frames[inner]
+    secant[inner] = (values[inner + 1] - values[inner]) / span[inner]
+    return span, secant
+
+
+def _slopes(
+    in_kind: NDArray[np.uint8],
+    out_kind: NDArray[np.uint8],
+    in_hand: Floats,
+    out_hand: Floats,
+    span: Floats,
+    secant: Floats,
+    moving: NDArray[np.bool_],
+) -> tuple[Floats, Floats]:
+    """The slope on either side of every key. Keys at an end, or beside a stepped segment, come to rest."""
+    before = np.concatenate(([0.0], secant[:-1]))
+    span_before = np.concatenate(([1.0], span[:-1]))
+    moving_before = np.concatenate(([False], moving[:-1]))
+    between = moving & moving_before
+    smooth = np.where(between, (before * span + secant * span_before) / (span + span_before), 0.0)
+    monotone = np.where(between, monotone_slope(before, secant, span_before, span), 0.0)
+    by_kind = {HandleKind.SMOOTH: smooth, HandleKind.NO_OVERSHOOT: monotone, HandleKind.FLAT: np.zeros_like(secant)}
+
+    def side(kind: NDArray[np.uint8], toward: Floats, hand: Floats) -> Floats:
+        choices = {**by_kind, HandleKind.LINEAR: toward, HandleKind.BY_HAND: hand}
+        return np.select([kind == k for k in choices], list(choices.values()), 0.0)
+
+    return side(in_kind, np.where(moving_before, before, 0.0), in_hand), side(out_kind, secant, out_hand)
+
+
+def monotone_slope(before: Floats, after: Floats, span_before: Floats, span_after: Floats) -> Floats:
+    """A slope that lets a piecewise cubic pass no key: zero at a turn, else a weighted harmonic mean.
+
+    F. N. Fritsch and J. Butland, "A method for constructing local monotone piecewise cubic interpolants", SIAM J. Sci.
+    Stat. Comput. 5 (1984). All arguments (N,): mean slopes of the segments before and after, and their lengths.
+    """
+    same = before * after > 0
+    w1 = 2 * span_after + span_before
+    w2 = span_after + 2 * span_before
+    safe_before, safe_after = np.where(same, before, 1.0), np.where(same, after, 1.0)
+    return np.where(same, (w1 + w2) / (w1 / safe_before + w2 / safe_after), 0.0)
+
+
+def _within(slope: Floats, length: Floats, rise: Floats) -> Floats:
+    """Cap slopes so that a handle ends no higher than the neighbouring key (keeps the hull between both values)."""
+    reach = slope * length
+    too_far = np.abs(reach) > np.abs(rise)
+    return np.where(too_far, rise / np.where(length > 0, length, 1.0), slope)

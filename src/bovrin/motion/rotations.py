@@ -1,0 +1,158 @@
+"""Rotations as arrays: quaternions are xyzw on the last axis, matrices (..., 3, 3), angles radians."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+_AXIS = {"X": 0, "Y": 1, "Z": 2}
+
+
+def axis_matrix(axis: str, angle: Floats) -> Floats:
+    """Rotation about X, Y or Z by angles (...): (..., 3, 3)."""
+    result = np.zeros((*angle.shape, 3, 3))
+    i = _AXIS[axis]
+    j, k = (i + 1) % 3, (i + 2) % 3
+    cos, sin = np.cos(angle), np.sin(angle)
+    result[..., i, i] = 1.0
+    result[..., j, j] = result[..., k, k] = cos
+    result[..., j, k] = -sin
+    result[..., k, j] = sin
+    return result
+
+
+def euler_matrix(angles: Floats, order: str) -> Floats:
+    """Angles (..., 3) about x, y, z to matrices (..., 3, 3); order "YXZ" is Ry·Rx·Rz, written out without products."""
+    i, j, k = (_AXIS[a] for a in order)
+    sign = 1.0 if (i, j, k) in ((0, 1, 2), (1, 2, 0), (2, 0, 1)) else -1.0
+    cos, sin = np.cos(angles), np.sin(angles)
+    ci, cj, ck = cos[..., i], cos[..., j], cos[..., k]
+    si, sj, sk = sign * sin[..., i], sign * sin[..., j], sign * sin[..., k]
+    result = np.empty((*angles.shape[:-1], 3, 3))
+    result[..., i, i] = cj * ck
+    result[..., i, j] = -cj * sk
+    result[..., i, k] = sj
+    result[..., j, i] = ci * sk + si * sj * ck
+    result[..., j, j] = ci * ck - si * sj * sk
+    result[..., j, k] = -si * cj
+    result[..., k, i] = si * sk - ci * sj * ck
+    result[..., k, j] = si * ck + ci * sj * sk
+    result[..., k, k] = ci * cj
+    return result
+
+
+def matrix_euler(matrix: Floats, order: str) -> Floats:
+    """Matrices (..., 3, 3) to angles (..., 3) about x, y, z in the given order, the middle one within ±90 degrees."""
+    i, j, k = (_AXIS[a] for a in order)
+    sign = 1.0 if (i, j, k) in ((0, 1, 2), (1, 2, 0), (2, 0, 1)) else -1.0
+    middle = np.arcsin(np.clip(matrix[..., i, k], -1.0, 1.0))
+    locked = np.abs(matrix[..., i, k]) > 1 - 1e-9
+    first = np.where(
+        locked,
+        np.arctan2(matrix[..., k, j], matrix[..., j, j]),
+        np.arctan2(-matrix[..., j, k], matrix[..., k, k]),
+    )
+    third = np.where(locked, 0.0, np.arctan2(-matrix[..., i, j], matrix[..., i, i]))
+    result = np.empty(matrix.shape[:-1])
+    result[..., i], result[..., j], result[..., k] = sign * first, sign * middle, sign * third
+    return result
+
+
+def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
+    """The same rotation written with the angles closest to `near` (both (..., 3)): whole turns and the second solution."""
+    i, j, k = (_AXIS[a] for a in order)
+    other = angles.copy()
+    other[..., i] += np.pi
+    other[..., j] = np.pi - other[..., j]
+    other[..., k] += np.pi
+    best = _unturned(angles, near)
+    second = _unturned(other, near)
+    closer = np.abs(second - near).sum(-1) < np.abs(best - near).sum(-1) - 1e-9
+    return np.where(closer[..., None], second, best)
+
+
+def _unturned(angles: Floats, near: Floats) -> Floats:
+    turn = 2 * np.pi
+    return np.asarray(angles + np.round((near - angles) / turn) * turn)
+
+
+def matrix_quaternion(matrix: Floats) -> Floats:
+    """Matrices (..., 3, 3) to unit quaternions (..., 4), w not negative.
+
+    S. W. Shepperd, "Quaternion from rotation matrix", J. Guidance and Control 1 (1978): the largest of the four
+    candidates is used, so no square root is taken of a small number.
+    """
+    m = matrix
+    xx, yy, zz = m[..., 0, 0], m[..., 1, 1], m[..., 2, 2]
+    a, b, c = m[..., 2, 1] - m[..., 1, 2], m[..., 0, 2] - m[..., 2, 0], m[..., 1, 0] - m[..., 0, 1]
+    d, e, f = m[..., 1, 0] + m[..., 0, 1], m[..., 0, 2] + m[..., 2, 0], m[..., 2, 1] + m[..., 1, 2]
+    rows = np.stack(
+        [
+            np.stack([1 + xx - yy - zz, d, e, a], -1),
+            np.stack([d, 1 - xx + yy - zz, f, b], -1),
+            np.stack([e, f, 1 - xx - yy + zz, c], -1),
+            np.stack([a, b, c, 1 + xx + yy + zz], -1),
+        ],
+        -2,
+    )
+    largest = np.argmax(np.stack([rows[..., n, n] for n in range(4)], -1), -1)
+    chosen = np.take_along_axis(rows, largest[..., None, None], -2)[..., 0, :]
+    result = chosen / np.linalg.norm(chosen, axis=-1, keepdims=True)
+    return np.where(result[..., 3:] < 0, -result, result)
+
+
+def quaternion_matrix(q: Floats) -> Floats:
+    """Unit quaternions (..., 4) to matrices (..., 3, 3)."""
+    x, y, z, w = (q[..., n] for n in range(4))
+    result = np.empty((*q.shape[:-1], 3, 3))
+    result[..., 0, 0], result[..., 0, 1], result[..., 0, 2] = 1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)
+    result[..., 1, 0], result[..., 1, 1], result[..., 1, 2] = 2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)
+    result[..., 2, 0], result[..., 2, 1], result[..., 2, 2] = 2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)
+    return result
+
+
+def multiply(a: Floats, b: Floats) -> Floats:
+    """Quaternion product a·b, (..., 4)."""
+    ax, ay, az, aw = (a[..., n] for n in range(4))
+    bx, by, bz, bw = (b[..., n] for n in range(4))
+    return np.stack(
+        [
+            aw * bx + ax * bw + ay * bz - az * by,
+            aw * by - ax * bz + ay * bw + az * bx,
+            aw * bz + ax * by - ay * bx + az * bw,
+            aw * bw - ax * bx - ay * by - az * bz,
+        ],
+        -1,
+    )
+
+
+def inverse(q: Floats) -> Floats:
+    """Inverse of unit quaternions (..., 4)."""
+    return q * np.array([-1.0, -1.0, -1.0, 1.0])
+
+
+def power(q: Floats, share: Floats) -> Floats:
+    """A share (...) of the turn of unit quaternions (..., 4), the short way; shares past 0 and 1 carry on."""
+    q = np.where(q[..., 3:] < 0, -q, q)
+    size = np.linalg.norm(q[..., :3], axis=-1)
+    half = np.arctan2(size, q[..., 3])
+    axis = q[..., :3] / np.where(size > 1e-12, size, 1.0)[..., None]
+    turned = half * share
+    return np.concatenate([axis * np.sin(turned)[..., None], np.cos(turned)[..., None]], -1)
+
+
+def blend(a: Floats, b: Floats, share: Floats) -> Floats:
+    """Spherical blend from a to b, (..., 4), the short way.
+
+    K. Shoemake, "Animating rotation with quaternion curves", SIGGRAPH 1985.
+    """
+    return multiply(a, power(multiply(inverse(a), b), share))
+
+
+def unrolled(q: Floats) -> Floats:
+    """Quaternions (F, ..., 4) with signs chosen so that each is close to the frame before."""
+    dots = (q[1:] * q[:-1]).sum(-1)
+    signs = np.concatenate([np.ones((1, *q.shape[1:-1])), np.cumprod(np.where(dots < 0, -1.0, 1.0), axis=0)])
+    return q * signs[..., None]

@@ -1,0 +1,18 @@
+#version 330
+// Two flat tones with a narrow soft edge between them; or the flat ink of the outline; or the joint's number for picking.
+uniform vec3 light;
+uniform vec4 ink;
+uniform int mode;
+uniform int figure_number;
+in vec3 world_normal;
+in vec3 tint;
+flat in uint strongest;
+out vec4 result;
+
+void main() {
+    if (mode == 1) { result = ink; return; }
+    if (mode == 2) { result = vec4(float(strongest & 255u), float(strongest >> 8), float(figure_number), 255.0) / 255.0; return; }
+    float lit = smoothstep(-0.04, 0.04, dot(normalize(world_normal), light) + 0.18);
+    vec3 shade = tint * vec3(0.72, 0.70, 0.76);
+    result = vec4(mix(shade, tint, lit), 1.0);
+}

@@ -1,0 +1,239 @@
+"""The one renderer: figures in two tones with an ink outline, soft ground shadow and ground lines, drawn offscreen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import IdentityCache
+from bovrin.errors import NoPicture
+from bovrin.figure.solve import skin_matrices
+from bovrin.picture.shadow import shadow_map
+from bovrin.picture.theme import INK_LINE, PAPER, Theme, rgb
+from bovrin.picture.view import View
+from bovrin.shot import Figure
+
+Floats = NDArray[np.float64]
+Pixels = NDArray[np.uint8]
+
+LIGHT = np.array([0.35, 0.80, 0.48]) / np.linalg.norm([0.35, 0.80, 0.48])
+SAMPLES = 4
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """A figure and where its joints are: world matrices (J, 4, 4)."""
+
+    figure: Figure
+    world: Floats
+
+
+@dataclass(frozen=True)
+class Look:
+    """What belongs in a picture. `fine`: multisampled, as when nothing moves. `line`: outline width in pixels."""
+
+    theme: Theme = PAPER
+    backdrop: bool = True
+    shadow: bool = True
+    fine: bool = True
+    line: float = 1.5
+
+
+class Renderer:
+    """Draws into framebuffers of its own; one for each thread that needs pictures."""
+
+    def __init__(self) -> None:
+        try:
+            self.ctx: Any = moderngl.create_standalone_context(backend="egl")
+        except Exception as error:  # noqa: BLE001 - the library raises bare Exception for every cause
+            raise NoPicture(
+                "no pictures can be drawn on this machine.", advice="Install the EGL library (libegl1 and libgl1-mesa-dri)."
+            ) from error
+        self._figure_program = self._program("figure.vert.glsl", "figure.frag.glsl")
+        self._lines_program = self._program("ground.vert.glsl", "lines.frag.glsl")
+        self._shadow_program = self._program("ground.vert.glsl", "shadow.frag.glsl")
+        vertex = "#version 330\nin vec2 place; out vec2 at; void main() { at = place; gl_Position = vec4(place, 0.999, 1.0); }"
+        self._backdrop_program = self.ctx.program(vertex_shader=vertex, fragment_shader=_shader("backdrop.glsl"))
+        corners = self.ctx.buffer(np.array([-1, -1, 3, -1, -1, 3], np.float32).tobytes())
+        self._backdrop = self.ctx.vertex_array(self._backdrop_program, [(corners, "2f", "place")])
+        self._grid_buffer = self.ctx.buffer(_grid_lines().tobytes())
+        self._grid = self.ctx.vertex_array(self._lines_program, [(self._grid_buffer, "2f 2f", "place", "uv")])
+        self._shadow_corners = self.ctx.buffer(reserve=4 * 4 * 4)
+        self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
+        self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
+        self._meshes = IdentityCache(24)
+        self._targets: dict[tuple[int, int, bool], Any] = {}
+
+    def _program(self, vertex: str, fragment: str) -> Any:
+        return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
+
+    def draw(self, items: Sequence[Item], view: View, size: tuple[int, int], look: Look = Look()) -> Pixels:
+        """A picture (H, W, 4), rows from the top, colours multiplied by alpha."""
+        target = self._target(size, look.fine)
+        target.use()
+        self.ctx.viewport = (0, 0, *size)
+        self.ctx.clear(0, 0, 0, 0)
+        to_clip = _bytes(view.matrix(size[0] / size[1]))
+        if look.backdrop:
+            self._draw_backdrop(view, to_clip, look.theme)
+        if look.shadow and items:
+            self._draw_shadow(items, to_clip)
+        self._draw_figures(items, to_clip, size, look.line)
+        return self._read(target, size, look.fine)
+
+    def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Pixels:
+        """For each pixel (H, W, 4): strongest joint low byte, high byte, figure number from 1 (0: nothing), unused."""
+        target = self._target(size, False)
+        target.use()
+        self.ctx.viewport = (0, 0, *size)
+        self.ctx.clear(0, 0, 0, 0)
+        program = self._figure_program
+        self._prepare(program, _bytes(view.matrix(size[0] / size[1])), size)
+        program["mode"], program["hull"] = 2, 0.0
+        for number, item in enumerate(items, 1):
+            program["figure_number"] = number
+            mesh = self._mesh(item.figure)
+            self._place_joints(mesh, item)
+            mesh.array.render()
+        return self._read(target, size, False)
+
+    def _draw_backdrop(self, view: View, to_clip: bytes, theme: Theme) -> None:
+        self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        self._backdrop_program["centre"], self._backdrop_program["edge"] = rgb(theme.stage_centre), rgb(theme.stage_edge)
+        self._backdrop.render()
+        if abs(view.pitch) < 1e-3 and view.flat:
+            return
+        self._blend()
+        program = self._lines_program
+        program["to_clip"].write(to_clip)
+        program["colour"] = rgb(theme.ground_line)
+        program["middle"] = (0.0, 0.0)
+        program["reach"] = 5.5
+        self._grid.render(moderngl.LINES)
+
+    def _blend(self) -> None:
+        self.ctx.enable(moderngl.BLEND)
+        self.ctx.blend_func = (moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA)
+
+    def _draw_shadow(self, items: Sequence[Item], to_clip: bytes) -> None:
+        density, low, high = shadow_map([(item.figure, item.world) for item in items])
+        self._shadow_texture.write(density.tobytes())
+        (x0, z0), (x1, z1) = low, high
+        quad = np.array([[x0, z0, 0, 0], [x1, z0, 1, 0], [x0, z1, 0, 1], [x1, z1, 1, 1]], np.float32)
+        self._shadow_corners.write(quad.tobytes())
+        self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        self._blend()
+        self._shadow_texture.use(0)
+        program = self._shadow_program
+        program["density"], program["colour"] = 0, (0.20, 0.16, 0.16)
+        program["to_clip"].write(to_clip)
+        self._shadow.render(moderngl.TRIANGLE_STRIP)
+
+    def _prepare(self, program: Any, to_clip: bytes, size: tuple[int, int]) -> None:
+        self.ctx.disable(moderngl.BLEND)
+        self.ctx.enable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        self.ctx.cull_face = "back"
+        program["to_clip"].write(to_clip)
+        program["half_size"] = (size[0] / 2, size[1] / 2)
+        program["light"] = tuple(LIGHT)
+        program["joints"] = 0
+
+    def _draw_figures(self, items: Sequence[Item], to_clip: bytes, size: tuple[int, int], line: float) -> None:
+        program = self._figure_program
+        self._prepare(program, to_clip, size)
+        program["ink"] = (*INK_LINE, 1.0)
+        for item in items:
+            mesh = self._mesh(item.figure)
+            self._place_joints(mesh, item)
+            program["mode"], program["hull"] = 0, 0.0
+            mesh.array.render()
+            if line > 0:
+                program["mode"], program["hull"] = 1, line
+                self.ctx.cull_face = "front"
+                mesh.array.render()
+                self.ctx.cull_face = "back"
+
+    def _place_joints(self, mesh: _Mesh, item: Item) -> None:
+        matrices = skin_matrices(item.figure.rig, item.world)[:, :3].astype(np.float32)
+        mesh.joints.write(matrices.tobytes())
+        mesh.joints.use(0)
+
+    def _mesh(self, figure: Figure) -> _Mesh:
+        return self._meshes.get((figure.model,), lambda: _Mesh(self.ctx, self._figure_program, figure))
+
+    def _target(self, size: tuple[int, int], fine: bool) -> Any:
+        key = (*size, fine)
+        if key not in self._targets:
+            if len(self._targets) > 12:
+                for target in self._targets.values():
+                    target.release()
+                self._targets.clear()
+            samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
+            colour = self.ctx.renderbuffer(size, 4, samples=samples)
+            self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))
+        return self._targets[key]
+
+    def _read(self, target: Any, size: tuple[int, int], fine: bool) -> Pixels:
+        if fine:
+            plain = self._target(size, False)
+            self.ctx.copy_framebuffer(plain, target)
+            target = plain
+        raw = target.read(components=4, alignment=1)
+        return np.frombuffer(raw, np.uint8).reshape(size[1], size[0], 4)[::-1]
+
+
+class _Mesh:
+    """A figure's vertices on the graphics side, all pieces in one."""
+
+    def __init__(self, ctx: Any, program: Any, figure: Figure) -> None:
+        pieces = figure.model.pieces
+        offsets = np.cumsum([0, *[len(p.positions) for p in pieces]])
+        triangles = np.concatenate([p.triangles + offset for p, offset in zip(pieces, offsets, strict=False)])
+        colours = np.concatenate([np.tile(np.array(p.colour, np.float32), (len(p.positions), 1)) for p in pieces])
+        floats = np.hstack(
+            [np.concatenate([getattr(p, n) for p in pieces]).astype(np.float32) for n in ("positions", "normals", "weights")]
+            + [colours]
+        )
+        joints = np.concatenate([p.joints for p in pieces]).astype(np.uint32)
+        self.array = ctx.vertex_array(
+            program,
+            [
+                (ctx.buffer(np.ascontiguousarray(floats).tobytes()), "3f 3f 4f 3f", "position", "normal", "weight", "colour"),
+                (ctx.buffer(joints.tobytes()), "4u", "joint"),
+            ],
+            ctx.buffer(triangles.astype(np.uint32).tobytes()),
+        )
+        self.joints = ctx.texture((3, len(figure.rig.joints)), 4, dtype="f4")
+        self.joints.filter = (moderngl.NEAREST, moderngl.NEAREST)
+
+
+def _shader(name: str) -> str:
+    return (files("bovrin.picture") / name).read_text()
+
+
+def _bytes(matrix: Floats) -> bytes:
+    return np.ascontiguousarray(matrix.T, np.float32).tobytes()
+
+
+def _grid_lines() -> NDArray[np.float32]:
+    """Ends of ground lines every half metre as (x, z, strength, 0), cut into short pieces so that they fade."""
+    rows = []
+    steps = np.linspace(-5.5, 5.5, 23)
+    for n in steps:
+        strength = 0.75 if abs(n) < 1e-6 else 0.42
+        for a, b in zip(steps[:-1], steps[1:], strict=True):
+            rows += [(n, a, strength, 0), (n, b, strength, 0), (a, n, strength, 0), (b, n, strength, 0)]
+    return np.array(rows, np.float32)
+
+
+@lru_cache(maxsize=1)
+def shared_renderer() -> Renderer:
+    """The program's renderer, made on first use; the main thread's alone."""
+    return Renderer()

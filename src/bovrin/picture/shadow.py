@@ -1,0 +1,54 @@
+"""A soft ground shadow: the body as a few dozen blobs, each darker the nearer it is to the ground."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.plan import plan_of
+from bovrin.shot import Figure
+
+Floats = NDArray[np.float64]
+
+SIZE = 64
+CELL = 0.16
+
+
+@cached_by_identity(16)
+def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
+    """Joint (B,) and place in that joint's space (B, 4) of blobs that stand for the mesh."""
+    positions = np.concatenate([p.positions for p in figure.model.pieces]).astype(float)
+    joints = np.concatenate([p.joints[:, 0] for p in figure.model.pieces]).astype(np.int64)
+    cells = np.column_stack([joints, np.floor(positions / CELL).astype(np.int64)])
+    unique, which = np.unique(cells, axis=0, return_inverse=True)
+    which = which.ravel()
+    counts = np.bincount(which)[:, None]
+    centre = np.stack([np.bincount(which, positions[:, i]) for i in range(3)], 1) / counts
+    kept = counts[:, 0] >= 4
+    at = unique[kept, 0].astype(np.intp)
+    local = plan_of(figure.rig).rest_inverse[at] @ np.column_stack([centre[kept], np.ones(kept.sum())])[..., None]
+    return at, local[..., 0]
+
+
+def shadow_map(items: Sequence[tuple[Figure, Floats]]) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
+    """Darkness (64, 64), rows along z, and the corners (x, z) in metres that it covers. items: figure, world (J, 4, 4).
+
+    Each blob is a Gaussian; being separable, their sum over the map is one small matrix product.
+    """
+    places = []
+    for figure, world in items:
+        joints, local = _blobs(figure)
+        places.append((world[joints] @ local[..., None])[:, :3, 0])
+    p = np.concatenate(places)
+    width = 0.085 + 0.10 * np.clip(p[:, 1], 0, 2)
+    strength = 0.36 * np.exp(-4.0 * np.clip(p[:, 1], 0, None)) * (0.085 / width)
+    margin = 0.45
+    low, high = p[:, [0, 2]].min(0) - margin, p[:, [0, 2]].max(0) + margin
+    xs, zs = (np.linspace(low[i], high[i], SIZE) for i in range(2))
+    gx = np.exp(-(((xs[:, None] - p[:, 0]) / width) ** 2))
+    gz = np.exp(-(((zs[:, None] - p[:, 2]) / width) ** 2)) * strength
+    darkness = 0.42 * (1 - np.exp(-(gz @ gx.T)))
+    return (darkness * 255).astype(np.uint8), (float(low[0]), float(low[1])), (float(high[0]), float(high[1]))

@@ -1,0 +1,122 @@
+"""Where the stage is looked at from: projection, its inverse, and the named views."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from bovrin.errors import UnknownName
+
+Floats = NDArray[np.float64]
+
+FIELD_OF_VIEW = math.radians(24)
+NEAREST, FARTHEST = 0.3, 60.0
+
+
+@dataclass(frozen=True)
+class View:
+    """A camera on a sphere round a target: yaw and pitch in radians, distance in metres. Flat: no perspective."""
+
+    target: tuple[float, float, float] = (0.0, 0.86, 0.0)
+    distance: float = 5.6
+    yaw: float = math.radians(35)
+    pitch: float = math.radians(9)
+    flat: bool = False
+
+    def axes(self) -> Floats:
+        """Rows right, up, toward the viewer (3, 3)."""
+        cy, sy, cp, sp = math.cos(self.yaw), math.sin(self.yaw), math.cos(self.pitch), math.sin(self.pitch)
+        toward = np.array([sy * cp, sp, cy * cp])
+        right = np.array([cy, 0.0, -sy])
+        return np.array([right, np.cross(toward, right), toward])
+
+    def eye(self) -> Floats:
+        """Where the viewer is (3,)."""
+        return np.asarray(np.asarray(self.target) + self.axes()[2] * self.distance)
+
+    def matrix(self, aspect: float) -> Floats:
+        """World to clip space (4, 4)."""
+        look = np.eye(4)
+        look[:3, :3] = self.axes()
+        look[:3, 3] = -self.axes() @ self.eye()
+        near, far = self.distance * 0.05, self.distance + 40.0
+        projection = np.zeros((4, 4))
+        if self.flat:
+            half = self.half_height()
+            projection[0, 0], projection[1, 1] = 1 / (half * aspect), 1 / half
+            near, far = self.distance - 40.0, self.distance + 40.0
+            projection[2, 2], projection[2, 3], projection[3, 3] = -2 / (far - near), -(far + near) / (far - near), 1.0
+        else:
+            f = 1 / math.tan(FIELD_OF_VIEW / 2)
+            projection[0, 0], projection[1, 1] = f / aspect, f
+            projection[2, 2], projection[2, 3], projection[3, 2] = (far + near) / (near - far), 2 * far * near / (near - far), -1.0
+        return projection @ look
+
+    def half_height(self) -> float:
+        """Half the height in metres that is seen at the target."""
+        return self.distance * math.tan(FIELD_OF_VIEW / 2)
+
+    def project(self, points: ArrayLike, size: tuple[int, int]) -> Floats:
+        """World points (..., 3) to pixels from the top left, and depth: (..., 3)."""
+        width, height = size
+        p = np.asarray(points, float)
+        clip = p @ self.matrix(width / height)[:, :3].T + self.matrix(width / height)[:, 3]
+        w = np.where(np.abs(clip[..., 3:]) < 1e-9, 1e-9, clip[..., 3:])
+        ndc = clip[..., :3] / w
+        return np.stack([(ndc[..., 0] + 1) * width / 2, (1 - ndc[..., 1]) * height / 2, ndc[..., 2]], -1)
+
+    def metres_per_pixel(self, point: ArrayLike, height: int) -> float:
+        """How many metres one pixel spans at the depth of a world point."""
+        if self.flat:
+            return 2 * self.half_height() / height
+        depth = float((self.eye() - np.asarray(point, float)) @ self.axes()[2])
+        return max(depth, 1e-3) * math.tan(FIELD_OF_VIEW / 2) * 2 / height
+
+    def slide(self, start: ArrayLike, dx: float, dy: float, height: int) -> Floats:
+        """A world point moved in the view's plane by pixels (right, down): (3,)."""
+        scale = self.metres_per_pixel(start, height)
+        right, up, _ = self.axes()
+        return np.asarray(np.asarray(start, float) + right * dx * scale - up * dy * scale)
+
+    def turned(self, yaw: float, pitch: float) -> View:
+        """Moved round the target by angles."""
+        limit = math.radians(89.9)
+        return replace(self, yaw=self.yaw + yaw, pitch=max(-limit, min(limit, self.pitch + pitch)), flat=False)
+
+    def moved(self, dx: float, dy: float, height: int) -> View:
+        """Slid so that what was under the pointer follows it, pixels."""
+        new = self.slide(self.target, -dx, -dy, height)
+        return replace(self, target=(float(new[0]), float(new[1]), float(new[2])))
+
+    def nearer(self, factor: float) -> View:
+        """Nearer (factor above 1) or farther."""
+        return replace(self, distance=max(NEAREST, min(FARTHEST, self.distance / factor)))
+
+    def fitted(self, points: ArrayLike, aspect: float, margin: float = 1.25) -> View:
+        """Moved so that world points (N, 3) fill the picture."""
+        p = np.asarray(points, float)
+        low, high = p.min(0), p.max(0)
+        target = (low + high) / 2
+        local = (p - target) @ self.axes().T
+        half = max(float(np.abs(local[:, 1]).max()), float(np.abs(local[:, 0]).max()) / aspect, 0.08)
+        distance = margin * half / math.tan(FIELD_OF_VIEW / 2) + float(local[:, 2].max()) * 0.5
+        limited = max(NEAREST, min(FARTHEST, distance))
+        return replace(self, target=(float(target[0]), float(target[1]), float(target[2])), distance=limited)
+
+
+VIEWS: dict[str, View] = {
+    "three-quarter": View(),
+    "front": View(yaw=0.0, pitch=0.0, flat=True),
+    "side": View(yaw=math.radians(90), pitch=0.0, flat=True),
+    "top": View(yaw=0.0, pitch=math.radians(89.9), flat=True),
+}
+
+
+def named_view(name: str) -> View:
+    """The view of that name."""
+    if name not in VIEWS:
+        raise UnknownName(f"there is no view '{name}'.", advice="Views: " + ", ".join(VIEWS) + ".")
+    return VIEWS[name]

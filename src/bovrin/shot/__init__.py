@@ -1,0 +1,30 @@
+"""The document: frozen values and their invariants."""
+
+from bovrin.shot.curve import Curve, CurveSet, HandleKind, Key, KeyRole
+from bovrin.shot.document import Figure, Marker, Shot, Take
+from bovrin.shot.model import Model, Piece
+from bovrin.shot.rig import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+
+__all__ = [
+    "Channel",
+    "Control",
+    "ControlKind",
+    "Curve",
+    "CurveSet",
+    "Figure",
+    "Follow",
+    "Foot",
+    "HandleKind",
+    "Joint",
+    "Key",
+    "KeyRole",
+    "Limb",
+    "Marker",
+    "Model",
+    "Part",
+    "Piece",
+    "Rig",
+    "Shot",
+    "Take",
+    "Unit",
+]

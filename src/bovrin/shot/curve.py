@@ -1,0 +1,171 @@
+"""Curves: the keys of one channel as sorted, read-only arrays."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, fields
+from enum import IntEnum
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.errors import BadMotion
+
+Floats = NDArray[np.float64]
+Small = NDArray[np.uint8]
+Flags = NDArray[np.bool_]
+
+
+class HandleKind(IntEnum):
+    """How a curve leaves or enters a key."""
+
+    SMOOTH = 0
+    NO_OVERSHOOT = 1
+    FLAT = 2
+    LINEAR = 3
+    STEPPED = 4
+    BY_HAND = 5
+
+
+class KeyRole(IntEnum):
+    """What a key is to the animator."""
+
+    KEY_POSE = 0
+    BREAKDOWN = 1
+    IN_BETWEEN = 2
+
+
+class Key(NamedTuple):
+    """One key as plain numbers: frames, value units, slopes in units per frame, lengths in frames."""
+
+    frame: float
+    value: float
+    in_kind: int = HandleKind.NO_OVERSHOOT
+    out_kind: int = HandleKind.NO_OVERSHOOT
+    in_slope: float = 0.0
+    out_slope: float = 0.0
+    in_length: float = 1.0
+    out_length: float = 1.0
+    joined: bool = True
+    free: bool = False
+    role: int = KeyRole.KEY_POSE
+
+
+_DTYPES = {
+    "frames": np.float64,
+    "values": np.float64,
+    "in_kind": np.uint8,
+    "out_kind": np.uint8,
+    "in_slope": np.float64,
+    "out_slope": np.float64,
+    "in_length": np.float64,
+    "out_length": np.float64,
+    "joined": np.bool_,
+    "free": np.bool_,
+    "role": np.uint8,
+}
+
+
+def _none(dtype: Any) -> Any:
+    return field(default_factory=lambda: np.empty(0, dtype))
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """The keys of one channel, all arrays (N,), sorted by frame, read-only. No keys: the channel rests at its default.
+
+    A segment is shaped by the out side of its first key and the in side of its second. Slopes are units per frame and
+    count only where the kind is BY_HAND; lengths are frames and count only where `free` is set (otherwise a handle is a
+    third of its segment).
+    """
+
+    frames: Floats = _none(np.float64)
+    values: Floats = _none(np.float64)
+    in_kind: Small = _none(np.uint8)
+    out_kind: Small = _none(np.uint8)
+    in_slope: Floats = _none(np.float64)
+    out_slope: Floats = _none(np.float64)
+    in_length: Floats = _none(np.float64)
+    out_length: Floats = _none(np.float64)
+    joined: Flags = _none(np.bool_)
+    free: Flags = _none(np.bool_)
+    role: Small = _none(np.uint8)
+
+    def __post_init__(self) -> None:
+        count = len(self.frames)
+        for name, dtype in _DTYPES.items():
+            column = np.ascontiguousarray(getattr(self, name), dtype)
+            if column.shape != (count,):
+                raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
+            if dtype is np.float64 and not np.isfinite(column).all():
+                raise BadMotion(f"a curve holds a number that is not finite in '{name}'.")
+            if column.flags.writeable:
+                column = column.copy()
+                column.setflags(write=False)
+            object.__setattr__(self, name, column)
+        if count > 1 and not (np.diff(self.frames) > 0).all():
+            raise BadMotion("the keys of a curve are not in order of time, or two share a frame.")
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    @staticmethod
+    def from_keys(keys: Iterable[Key]) -> Curve:
+        """A curve from single keys in any order; of two keys on one frame the later in the list stays."""
+        by_frame = {float(key.frame): key for key in keys}
+        ordered = [by_frame[frame] for frame in sorted(by_frame)]
+        if not ordered:
+            return NO_KEYS
+        columns = zip(*ordered, strict=True)
+        order = ("frames", "values", *[f.name for f in fields(Curve)[2:]])
+        return Curve(**{name: np.array(col, _DTYPES[name]) for name, col in zip(order, columns, strict=True)})
+
+    def key(self, index: int) -> Key:
+        """The key at an index."""
+        return Key(*(getattr(self, f.name)[index].item() for f in fields(Curve)))
+
+    def keys(self) -> list[Key]:
+        """All keys as plain numbers."""
+        columns = [getattr(self, f.name).tolist() for f in fields(Curve)]
+        return [Key(*row) for row in zip(*columns, strict=True)]
+
+    def index_at(self, frame: float, tolerance: float = 1e-6) -> int | None:
+        """The index of the key on a frame, or None."""
+        at = int(np.searchsorted(self.frames, frame - tolerance))
+        return at if at < len(self) and abs(self.frames[at] - frame) <= tolerance else None
+
+    def changed(self, **columns: Any) -> Curve:
+        """A copy with some columns replaced."""
+        kept = {f.name: getattr(self, f.name) for f in fields(Curve)}
+        return Curve(**{**kept, **columns})
+
+    def taken(self, which: NDArray[Any]) -> Curve:
+        """Only the keys that an index array or mask names."""
+        return Curve(**{f.name: getattr(self, f.name)[which] for f in fields(Curve)})
+
+    def with_keys(self, keys: Iterable[Key]) -> Curve:
+        """A copy in which these keys replace those on the same frames."""
+        return Curve.from_keys([*self.keys(), *keys])
+
+
+NO_KEYS = Curve()
+
+
+@dataclass(frozen=True, eq=False)
+class CurveSet:
+    """The curves of one figure in one take, aligned with its rig's channels (C,)."""
+
+    curves: tuple[Curve, ...]
+
+    def __len__(self) -> int:
+        return len(self.curves)
+
+    def __getitem__(self, index: int) -> Curve:
+        return self.curves[index]
+
+    def replaced(self, changes: dict[int, Curve]) -> CurveSet:
+        """A copy with the curves at some channel indices replaced; itself when nothing changes."""
+        if all(self.curves[i] is curve for i, curve in changes.items()):
+            return self
+        return CurveSet(tuple(changes.get(i, curve) for i, curve in enumerate(self.curves)))

@@ -1,0 +1,108 @@
+"""The shot: cast, take, markers, range and frame rate."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+
+from bovrin.errors import BadMotion, UnknownName
+from bovrin.shot.curve import NO_KEYS, CurveSet
+from bovrin.shot.model import Model
+from bovrin.shot.rig import Rig
+
+FIRST_FRAME = 101.0
+
+
+@dataclass(frozen=True, eq=False)
+class Figure:
+    """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped."""
+
+    name: str
+    rig: Rig
+    model: Model
+    source: str
+    colour: tuple[float, float, float]
+
+    def no_motion(self) -> CurveSet:
+        """A curve without keys for every channel."""
+        return CurveSet(tuple(NO_KEYS for _ in self.rig.channels))
+
+
+@dataclass(frozen=True)
+class Marker:
+    """Words over a stretch of frames."""
+
+    start: float
+    end: float
+    words: str
+
+
+@dataclass(frozen=True, eq=False)
+class Take:
+    """A variant of the motion: the curves of each figure, by name."""
+
+    name: str
+    curves: Mapping[str, CurveSet]
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "curves", MappingProxyType(dict(self.curves)))
+
+
+@dataclass(frozen=True, eq=False)
+class Shot:
+    """The document: an immutable value. Operations return a new one."""
+
+    title: str
+    cast: tuple[Figure, ...] = ()
+    take: Take = field(default_factory=lambda: Take("A", {}))
+    markers: tuple[Marker, ...] = ()
+    first: float = FIRST_FRAME
+    last: float = FIRST_FRAME + 47
+    frame_rate: float = 24.0
+
+    def __post_init__(self) -> None:
+        if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
+            raise BadMotion("the shot's range or frame rate is not a finite number.")
+        if self.last < self.first:
+            raise BadMotion(f"the shot ends ({self.last:g}) before it begins ({self.first:g}).", advice="Give a later last frame.")
+        if not 1 <= self.frame_rate <= 240:
+            raise BadMotion(f"a frame rate of {self.frame_rate:g} is not possible.", advice="Use 1 to 240 frames a second.")
+        names = [figure.name for figure in self.cast]
+        if len(set(names)) != len(names):
+            raise BadMotion("two figures of the shot share a name.")
+        for figure in self.cast:
+            curves = self.take.curves.get(figure.name)
+            if curves is None or len(curves) != len(figure.rig.channels):
+                raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
+
+    def figure(self, name: str) -> Figure:
+        """The figure of that name."""
+        for figure in self.cast:
+            if figure.name == name:
+                return figure
+        known = ", ".join(figure.name for figure in self.cast) or "none"
+        raise UnknownName(f"there is no figure '{name}' in the shot.", advice=f"Its figures: {known}.")
+
+    def curves(self, name: str) -> CurveSet:
+        """The curves of a figure in the shot's take."""
+        self.figure(name)
+        return self.take.curves[name]
+
+    def with_curves(self, name: str, curves: CurveSet) -> Shot:
+        """A copy in which one figure moves by other curves; itself when they are the same."""
+        if self.take.curves[name] is curves:
+            return self
+        return replace(self, take=Take(self.take.name, {**self.take.curves, name: curves}))
+
+    def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
+        """A copy with one figure more."""
+        motion = curves if curves is not None else figure.no_motion()
+        take = Take(self.take.name, {**self.take.curves, figure.name: motion})
+        return replace(self, cast=(*self.cast, figure), take=take)
+
+    @property
+    def whole_frames(self) -> range:
+        """The whole frames of the range."""
+        return range(math.ceil(self.first), math.floor(self.last) + 1)

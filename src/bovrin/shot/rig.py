@@ -1,0 +1,244 @@
+"""Rigs as values: joints, controls with their channels, limbs, parts. Solving them is `bovrin.figure`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import Enum
+from functools import cached_property
+
+from bovrin.errors import BadFigure, UnknownName
+
+Vector = tuple[float, float, float]
+Quaternion = tuple[float, float, float, float]
+
+
+class Unit(Enum):
+    """What a channel measures; inside the program metres and radians."""
+
+    LENGTH = "length"
+    ANGLE = "angle"
+    AMOUNT = "amount"
+    SWITCH = "switch"
+
+
+class ControlKind(Enum):
+    """What a control drives."""
+
+    WHOLE = "whole"
+    JOINT = "joint"
+    GOAL = "goal"
+    POLE = "pole"
+
+
+@dataclass(frozen=True)
+class Channel:
+    """One animated number of a control; `technical` is its plain geometric name."""
+
+    name: str
+    technical: str
+    unit: Unit
+    default: float = 0.0
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A node of the skeleton: rest translation (metres) and rotation (xyzw) relative to its parent (-1: none)."""
+
+    name: str
+    parent: int
+    translation: Vector
+    rotation: Quaternion = (0.0, 0.0, 0.0, 1.0)
+
+
+@dataclass(frozen=True)
+class Control:
+    """What an animator keys. `joint` is the joint it drives or, for goals and poles, the joint it is shown at.
+
+    `order` names the axes of the rotation product from the left: "YXZ" is Ry·Rx·Rz.
+    """
+
+    name: str
+    kind: ControlKind
+    joint: int
+    channels: tuple[Channel, ...]
+    order: str = "YXZ"
+    limb: int = -1
+
+
+@dataclass(frozen=True)
+class Foot:
+    """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat."""
+
+    heel: Vector
+    ball: Vector
+    toes: int
+
+
+@dataclass(frozen=True)
+class Limb:
+    """Three joints that can be posed one by one, or by a goal with a pole for the middle joint.
+
+    `goal` and `pole` are control indices. `pole_rest` is the pole's rest place in the figure's rest space (metres) and
+    `pole_anchors` the joints that carry it along (their average).
+    """
+
+    name: str
+    upper: int
+    middle: int
+    end: int
+    goal: int
+    pole: int
+    pole_rest: Vector
+    pole_anchors: tuple[int, ...]
+    foot: Foot | None = None
+
+
+@dataclass(frozen=True)
+class Follow:
+    """A helper joint that takes a share of another joint's turn, so that skin keeps its volume. `twist`: only about y."""
+
+    joint: int
+    leader: int
+    share: float
+    twist: bool = False
+
+
+@dataclass(frozen=True)
+class Part:
+    """A named group of controls. side: "left", "right" or ""."""
+
+    name: str
+    controls: tuple[int, ...]
+    side: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Rig:
+    """Joints, controls and rules of a figure. Parents stand before their children."""
+
+    joints: tuple[Joint, ...]
+    controls: tuple[Control, ...]
+    parts: tuple[Part, ...]
+    limbs: tuple[Limb, ...] = ()
+    follows: tuple[Follow, ...] = ()
+    pairs: tuple[tuple[str, str], ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        self._check_joints()
+        self._check_controls()
+
+    def _check_joints(self) -> None:
+        names = [joint.name for joint in self.joints]
+        if len(set(names)) != len(names):
+            raise BadFigure("two joints of the rig share a name.")
+        for index, joint in enumerate(self.joints):
+            if not -1 <= joint.parent < index:
+                raise BadFigure(f"joint '{joint.name}' stands before its parent, or in a circle.")
+        for rule in self.follows:
+            if not (0 <= rule.joint < len(names) and 0 <= rule.leader < len(names)):
+                raise BadFigure("a helper joint of the rig is not there.")
+
+    def _check_controls(self) -> None:
+        names = [control.name for control in self.controls]
+        if len(set(names)) != len(names):
+            raise BadFigure("two controls of the rig share a name.")
+        for control in self.controls:
+            if not 0 <= control.joint < len(self.joints):
+                raise BadFigure(f"control '{control.name}' drives a joint that is not there.")
+            if sorted(control.order) != ["X", "Y", "Z"]:
+                raise BadFigure(f"control '{control.name}' has the rotation order '{control.order}'.")
+        for part in self.parts:
+            if any(not 0 <= i < len(names) for i in part.controls):
+                raise BadFigure(f"part '{part.name}' names a control that is not there.")
+        for limb in self.limbs:
+            if not all(0 <= j < len(self.joints) for j in (limb.upper, limb.middle, limb.end, *limb.pole_anchors)):
+                raise BadFigure(f"limb '{limb.name}' names a joint that is not there.")
+            if not all(0 <= c < len(names) for c in (limb.goal, limb.pole)):
+                raise BadFigure(f"limb '{limb.name}' names a control that is not there.")
+
+    @cached_property
+    def channel_names(self) -> tuple[str, ...]:
+        """All channels as "control/channel", in the order of a CurveSet (C,)."""
+        return tuple(f"{c.name}/{ch.name}" for c in self.controls for ch in c.channels)
+
+    @cached_property
+    def channels(self) -> tuple[Channel, ...]:
+        """All channels (C,)."""
+        return tuple(ch for c in self.controls for ch in c.channels)
+
+    @cached_property
+    def defaults(self) -> tuple[float, ...]:
+        """The default of every channel (C,)."""
+        return tuple(ch.default for ch in self.channels)
+
+    @cached_property
+    def _channel_index(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.channel_names)}
+
+    @cached_property
+    def _spans(self) -> tuple[range, ...]:
+        spans, at = [], 0
+        for control in self.controls:
+            spans.append(range(at, at + len(control.channels)))
+            at += len(control.channels)
+        return tuple(spans)
+
+    @cached_property
+    def _control_index(self) -> dict[str, int]:
+        return {control.name: i for i, control in enumerate(self.controls)}
+
+    @cached_property
+    def _part_of(self) -> dict[int, int]:
+        return {c: p for p, part in enumerate(self.parts) for c in part.controls}
+
+    def channel(self, name: str) -> int:
+        """The index of "control/channel"."""
+        if name not in self._channel_index:
+            raise UnknownName(f"there is no channel '{name}'.", advice=_did_you_mean(name, self.channel_names))
+        return self._channel_index[name]
+
+    def control(self, name: str) -> int:
+        """The index of a control."""
+        if name not in self._control_index:
+            raise UnknownName(f"there is no control '{name}'.", advice=_did_you_mean(name, tuple(self._control_index)))
+        return self._control_index[name]
+
+    def part(self, name: str) -> int:
+        """The index of a part."""
+        for index, part in enumerate(self.parts):
+            if part.name == name:
+                return index
+        raise UnknownName(f"there is no part '{name}'.", advice="Parts: " + ", ".join(p.name for p in self.parts) + ".")
+
+    def joint(self, name: str) -> int:
+        """The index of a joint."""
+        for index, joint in enumerate(self.joints):
+            if joint.name == name:
+                return index
+        raise UnknownName(f"there is no joint '{name}'.")
+
+    def span(self, control: int) -> range:
+        """The channel indices of a control."""
+        return self._spans[control]
+
+    def part_of(self, control: int) -> int:
+        """The part a control belongs to, or -1."""
+        return self._part_of.get(control, -1)
+
+    def part_channels(self, part: int) -> tuple[int, ...]:
+        """The channel indices of a part."""
+        return tuple(i for c in self.parts[part].controls for i in self.span(c))
+
+    def other_side(self, control: int) -> int | None:
+        """The control of the other side, or None in the middle."""
+        name = self.controls[control].name
+        for left, right in self.pairs:
+            if name in (left, right):
+                return self.control(right if name == left else left)
+        return None
+
+
+def _did_you_mean(name: str, known: tuple[str, ...]) -> str:
+    word = name.split("/", maxsplit=1)[0].lower()
+    close = [k for k in known if word and word in k.lower()][:4]
+    return f"Perhaps {' or '.join(repr(k) for k in close)}?" if close else ""

@@ -1,0 +1,21 @@
+"""Builds the shipped cast: `make cast` writes the same bytes every time."""
+
+from __future__ import annotations
+
+from bovrin.cast import FOLDER
+from bovrin.formats.figure_file import figure_bytes
+from bovrin.shot import Figure
+from tools.cast.crate import crate
+from tools.cast.dress import porter
+
+
+def write(figure: Figure) -> None:
+    """Write one figure's GLB and say how large it came out."""
+    path = FOLDER / f"{figure.name}.glb"
+    path.write_bytes(figure_bytes(figure))
+    print(f"{path.name}: {figure.model.triangle_count} triangles, {len(figure.rig.joints)} joints, {path.stat().st_size} bytes")
+
+
+if __name__ == "__main__":
+    for made in (porter(), crate()):
+        write(made)

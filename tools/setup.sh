@@ -1,0 +1,57 @@
+#!/usr/bin/env bash
+# Makes .venv with the pinned packages, and installs the system libraries that Qt and EGL need,
+# when it may; otherwise says which to install.
+set -eu
+cd "$(dirname "$0")/.."
+PYTHON=${PYTHON:-python3}
+
+"$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
+  echo "Bovrin needs Python 3.11 or newer; $PYTHON is older. Set PYTHON=/path/to/python3.11 and run make again." >&2
+  exit 1
+}
+
+missing=()
+need() { # need PACKAGE SHARED-LIBRARY-OR-COMMAND
+  case "$2" in
+    *.so*) /sbin/ldconfig -p 2>/dev/null | grep -q "$2" || missing+=("$1") ;;
+    *) command -v "$2" >/dev/null 2>&1 || missing+=("$1") ;;
+  esac
+}
+need xvfb Xvfb
+need xauth xauth
+need libegl1 libEGL.so.1
+need libgl1 libGL.so.1
+need libegl-mesa0 libEGL_mesa.so.0
+need libgl1-mesa-dri libgallium
+need libxcb-cursor0 libxcb-cursor.so.0
+need libxkbcommon-x11-0 libxkbcommon-x11.so.0
+need libxcb-icccm4 libxcb-icccm.so.4
+need libxcb-keysyms1 libxcb-keysyms.so.1
+need libxcb-image0 libxcb-image.so.0
+need libxcb-render-util0 libxcb-render-util.so.0
+need libxcb-xinerama0 libxcb-xinerama.so.0
+need libxcb-shape0 libxcb-shape.so.0
+need libdbus-1-3 libdbus-1.so.3
+need libfontconfig1 libfontconfig.so.1
+need libglib2.0-0 libglib-2.0.so.0
+# Drivers are not in the loader's cache on every release; look for the files as well.
+if ls /usr/lib/*/dri/*swrast* /usr/lib/dri/*swrast* >/dev/null 2>&1; then
+  kept=(); for p in "${missing[@]:-}"; do [ "$p" = libgl1-mesa-dri ] || kept+=("$p"); done; missing=("${kept[@]:-}")
+fi
+[ "${missing[*]:-}" ] || missing=()
+"$PYTHON" -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
+
+if [ ${#missing[@]} -gt 0 ] && [ -n "${missing[0]}" ]; then
+  as_root=""
+  [ "$(id -u)" = 0 ] || as_root="sudo -n"
+  if command -v apt-get >/dev/null && { [ -z "$as_root" ] || sudo -n true 2>/dev/null; }; then
+    echo "Installing system packages: ${missing[*]}"
+    $as_root apt-get update -qq
+    DEBIAN_FRONTEND=noninteractive $as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  else
+    echo "These system packages look missing; please install them: ${missing[*]}" >&2
+  fi
+fi
+
+[ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
+.venv/bin/python -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
