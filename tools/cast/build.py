@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from bovrin.cast import FOLDER
+from bovrin import script
+from bovrin.cast import DEMO, FOLDER
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.shot import Figure
 from tools.cast.crate import crate
+from tools.cast.demo import demo_shot
 from tools.cast.dress import porter
 
 
@@ -19,3 +21,5 @@ def write(figure: Figure) -> None:
 if __name__ == "__main__":
     for made in (porter(), crate()):
         write(made)
+    script.save(demo_shot(), DEMO)
+    print(f"{DEMO.name}: {DEMO.stat().st_size} bytes")

@@ -118,8 +118,7 @@ class Curve:
         if not ordered:
             return NO_KEYS
         columns = zip(*ordered, strict=True)
-        order = ("frames", "values", *[f.name for f in fields(Curve)[2:]])
-        return Curve(**{name: np.array(col, _DTYPES[name]) for name, col in zip(order, columns, strict=True)})
+        return Curve(**{name: np.array(col, dtype) for (name, dtype), col in zip(_DTYPES.items(), columns, strict=True)})
 
     def key(self, index: int) -> Key:
         """The key at an index."""
@@ -144,9 +143,13 @@ class Curve:
         """Only the keys that an index array or mask names."""
         return Curve(**{f.name: getattr(self, f.name)[which] for f in fields(Curve)})
 
-    def with_keys(self, keys: Iterable[Key]) -> Curve:
-        """A copy in which these keys replace those on the same frames."""
-        return Curve.from_keys([*self.keys(), *keys])
+    def with_key(self, key: Key) -> Curve:
+        """A copy with one key more; it replaces a key on the same frame."""
+        at = int(np.searchsorted(self.frames, key.frame))
+        there = self.index_at(key.frame)
+        rest = self if there is None else self.taken(np.arange(len(self)) != there)
+        at = at if there is None else there
+        return Curve(**{name: np.insert(getattr(rest, name), at, value) for name, value in zip(_DTYPES, key, strict=True)})
 
 
 NO_KEYS = Curve()

@@ -1,0 +1,91 @@
+"""Breakdowns: a pose on the way between two others, favouring one of them, each part by its own amount."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.craft.keys import keyed, local_style, poses
+from bovrin.errors import BadMotion
+from bovrin.figure.plan import columns
+from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import blend, euler_matrix, matrix_euler, matrix_quaternion, nearest_euler, quaternion_matrix
+from bovrin.shot import KeyRole, Rig, Shot, Unit
+
+Floats = NDArray[np.float64]
+
+
+def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
+    """The poses before and after a frame; BadMotion says so when there are not two."""
+    found = poses(shot, figure)
+    before, after = found.before(frame), found.after(frame)
+    if before is None or after is None:
+        raise BadMotion(
+            f"frame {frame:g} does not lie between two poses of '{figure}'.",
+            advice="Go to a frame between two poses, or make a key pose first.",
+        )
+    return before, after
+
+
+def breakdown(
+    shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None
+) -> Shot:
+    """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; parts override it.
+
+    Turns go the short way; reach goals blend as goals. The whole figure is keyed.
+    """
+    rig = shot.figure(figure).rig
+    before, after = neighbours(shot, figure, frame)
+    ends = channel_values(shot.curves(figure), rig, [before, after])
+    share = part_shares(rig, favour, parts or {})
+    values = blend_values(rig, ends[0], ends[1], share)
+    style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
+    curves = shot.curves(figure)
+    changes = {i: keyed(curve, frame, float(values[i]), style, claim_role=True) for i, curve in enumerate(curves.curves)}
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
+    """The favour of every channel (C,)."""
+    share = np.full(len(rig.channels), float(favour))
+    for name, own in parts.items():
+        share[list(rig.part_channels(rig.part(name)))] = own
+    return share
+
+
+@cached_by_identity(16)
+def _turning(rig: Rig) -> dict[str, NDArray[np.intp]]:
+    """Controls that turn about three axes: channel indices (n, 3) of x, y, z by rotation order."""
+    found: dict[str, list[list[int]]] = {}
+    for index, control in enumerate(rig.controls):
+        cols = columns(rig, index, "rotate")
+        if min(cols) >= 0:
+            found.setdefault(control.order, []).append(cols)
+    return {order: np.array(cols, np.intp) for order, cols in found.items()}
+
+
+def blend_values(rig: Rig, a: Floats, b: Floats, share: Floats) -> Floats:
+    """Channel values (C,) between two poses (C,), by a share for each channel (C,)."""
+    result = a + (b - a) * share
+    for order, cols in _turning(rig).items():
+        own = share[cols].mean(1)
+        start, end = (matrix_quaternion(euler_matrix(v[cols], order)) for v in (a, b))
+        turned = quaternion_matrix(blend(start, end, own))
+        near = np.where((own >= 0.5)[:, None], b[cols], a[cols])
+        result[cols] = nearest_euler(matrix_euler(turned, order), near, order)
+    switches = [i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]
+    result[switches] = np.where(share[switches] >= 1.0, b[switches], a[switches])
+    return np.asarray(result)
+
+
+def measured_favour(shot: Shot, figure: str, frame: float) -> float:
+    """How far the present motion has got between the poses around a frame, 0..1, over all channels that change."""
+    rig = shot.figure(figure).rig
+    before, after = neighbours(shot, figure, frame)
+    a, x, b = channel_values(shot.curves(figure), rig, [before, frame, after])
+    way = b - a
+    size = float(way @ way)
+    return float((x - a) @ way) / size if size > 1e-12 else 0.5

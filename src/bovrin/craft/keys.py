@@ -1,0 +1,156 @@
+"""Making, changing and removing keys. Every function takes a shot and returns the next one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
+
+Floats = NDArray[np.float64]
+
+EASED = HandleKind.NO_OVERSHOOT
+
+
+@dataclass(frozen=True)
+class KeyStyle:
+    """What a new key is: how it leaves (the way it enters is always eased) and its role."""
+
+    out_kind: HandleKind = HandleKind.STEPPED
+    role: KeyRole = KeyRole.KEY_POSE
+
+
+@dataclass(frozen=True, eq=False)
+class Poses:
+    """The poses of a figure in order: frames (P,) and roles (P,)."""
+
+    frames: Floats
+    roles: NDArray[np.uint8]
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    def before(self, frame: float) -> float | None:
+        """The last pose before a frame."""
+        earlier = self.frames[self.frames < frame - 1e-6]
+        return float(earlier[-1]) if len(earlier) else None
+
+    def after(self, frame: float) -> float | None:
+        """The first pose after a frame."""
+        later = self.frames[self.frames > frame + 1e-6]
+        return float(later[0]) if len(later) else None
+
+    def held_at(self, frame: float) -> float | None:
+        """The pose at a frame, or the last one before it."""
+        upto = self.frames[self.frames <= frame + 1e-6]
+        return float(upto[-1]) if len(upto) else None
+
+
+@cached_by_identity(64)
+def poses_of(curves: CurveSet) -> Poses:
+    """Frames on which a key pose or a breakdown lies; a frame with any key of a key pose is a key pose."""
+    kept = [c for c in curves.curves if len(c)]
+    if not kept:
+        return Poses(np.empty(0), np.empty(0, np.uint8))
+    frames = np.concatenate([c.frames for c in kept])
+    roles = np.concatenate([c.role for c in kept])
+    posed = roles != KeyRole.IN_BETWEEN
+    unique, which = np.unique(frames[posed], return_inverse=True)
+    least = np.full(len(unique), KeyRole.BREAKDOWN, np.uint8)
+    np.minimum.at(least, which, roles[posed])
+    return Poses(unique, least)
+
+
+def poses(shot: Shot, figure: str) -> Poses:
+    """The poses of a figure."""
+    return poses_of(shot.curves(figure))
+
+
+def part_channels(rig: Rig, parts: Iterable[str] | None) -> list[int]:
+    """The channel indices of some parts, or of all."""
+    if parts is None:
+        return list(range(len(rig.channels)))
+    return [i for name in parts for i in rig.part_channels(rig.part(name))]
+
+
+def changed_curves(shot: Shot, figure: str, channels: Iterable[int], change: Callable[[Curve], Curve]) -> Shot:
+    """A copy in which some channels' curves went through a function."""
+    curves = shot.curves(figure)
+    return shot.with_curves(figure, curves.replaced({i: change(curves[i]) for i in channels}))
+
+
+def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_role: bool = False) -> Curve:
+    """A curve with a key of this value. A key already there keeps its handles (and, unless claimed, its role)."""
+    at = curve.index_at(frame)
+    if at is None:
+        return curve.with_key(Key(frame, value, in_kind=EASED, out_kind=style.out_kind, role=style.role))
+    values = curve.values.copy()
+    values[at] = value
+    if not claim_role:
+        return curve.changed(values=values)
+    role = curve.role.copy()
+    role[at] = style.role
+    return curve.changed(values=values, role=role)
+
+
+def set_channels(shot: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle = KeyStyle()) -> Shot:
+    """Key channels by index at a frame (metres, radians)."""
+    curves = shot.curves(figure)
+    changes = {i: keyed(curves[i], frame, value, style) for i, value in values.items()}
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyle:
+    """How a new key should leave so that it fits in: stepped where the poses around it are stepped, else eased."""
+    stepped = total = 0
+    for curve in shot.curves(figure).curves:
+        at = int(np.searchsorted(curve.frames, frame + 1e-6)) - 1
+        if at >= 0:
+            total += 1
+            stepped += int(curve.out_kind[at] == HandleKind.STEPPED)
+    return KeyStyle(HandleKind.STEPPED if total == 0 or 2 * stepped >= total else EASED, role)
+
+
+def key_pose(
+    shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None, style: KeyStyle | None = None
+) -> Shot:
+    """Key what is there, for the whole figure or some parts; a breakdown on that frame becomes a key pose."""
+    rig = shot.figure(figure).rig
+    how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
+    now = channel_values(shot.curves(figure), rig, [frame])[0]
+    curves = shot.curves(figure)
+    changes = {i: keyed(curves[i], frame, float(now[i]), how, claim_role=True) for i in part_channels(rig, parts)}
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def hold(shot: Shot, figure: str, frame: float) -> Shot:
+    """Repeat the pose before at this frame, so that it stays until then."""
+    held = poses(shot, figure).before(frame)
+    if held is None:
+        return shot
+    rig = shot.figure(figure).rig
+    then = channel_values(shot.curves(figure), rig, [held])[0]
+    style = local_style(shot, figure, held, KeyRole.KEY_POSE)
+    return set_channels(shot, figure, frame, {i: float(v) for i, v in enumerate(then)}, style)
+
+
+def delete_keys(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:
+    """Remove the keys on a frame, of the whole figure or of some channels."""
+    chosen = range(len(shot.figure(figure).rig.channels)) if channels is None else channels
+    return changed_curves(shot, figure, chosen, lambda c: c if c.index_at(frame) is None else _without(c, frame))
+
+
+def _without(curve: Curve, frame: float) -> Curve:
+    return curve.taken(np.abs(curve.frames - frame) > 1e-6)
+
+
+def stretched_to_keys(shot: Shot) -> Shot:
+    """A shot whose range reaches at least its last key."""
+    ends = [float(c.frames[-1]) for curves in shot.take.curves.values() for c in curves.curves if len(c)]
+    last = max(ends, default=shot.last)
+    return replace(shot, last=last) if last > shot.last else shot

@@ -1,0 +1,179 @@
+"""Posing: what a drag on the stage means for a control's channels. Returns channel values; keying them is `keys`."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.plan import Plan, columns, plan_of, special_column, unit
+from bovrin.figure.reach import goal_matrices, pole_places
+from bovrin.figure.solve import solve
+from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, quaternion_matrix
+from bovrin.shot import Control, ControlKind, Rig
+
+Floats = NDArray[np.float64]
+Values = dict[int, float]
+
+
+@cached_by_identity(16)
+def _children(rig: Rig) -> dict[int, int]:
+    """For each joint a child to aim with: the first that is no helper."""
+    helpers = {f.joint for f in rig.follows}
+    found: dict[int, int] = {}
+    for index, joint in enumerate(rig.joints):
+        if index not in helpers and joint.parent >= 0:
+            found.setdefault(joint.parent, index)
+    return found
+
+
+def can_move(rig: Rig, control: int) -> bool:
+    """Whether a control has channels that move it."""
+    return any(c >= 0 for c in columns(rig, control, "translate"))
+
+
+def can_turn(rig: Rig, control: int) -> bool:
+    """Whether a control has channels that turn it."""
+    return any(c >= 0 for c in columns(rig, control, "rotate"))
+
+
+def handle_place(rig: Rig, values: Floats, world: Floats, control: int) -> Floats:
+    """Where a control's handle is on the stage, world space (3,). values (C,), world (J, 4, 4)."""
+    what = rig.controls[control]
+    plan = plan_of(rig)
+    if what.kind is ControlKind.GOAL:
+        return np.asarray(goal_matrices(plan, values[None], world[None])[0, what.limb, :3, 3])
+    if what.kind is ControlKind.POLE:
+        return _pole_handle(plan, values, world, what)
+    return np.asarray(world[what.joint, :3, 3])
+
+
+def _pole_handle(plan: Plan, values: Floats, world: Floats, what: Control) -> Floats:
+    goal = goal_matrices(plan, values[None], world[None])
+    pole = pole_places(plan, values[None], world[None], goal)[0, what.limb]
+    middle = world[what.joint, :3, 3]
+    return np.asarray(middle + unit(pole - middle) * 0.16)
+
+
+def aim_place(rig: Rig, world: Floats, control: int) -> Floats:
+    """The end of the bone that a turning control swings, world space (3,)."""
+    joint = rig.controls[control].joint
+    child = _children(rig).get(joint)
+    if child is not None:
+        return np.asarray(world[child, :3, 3])
+    return np.asarray(world[joint, :3, 3] - world[joint, :3, 1] * 0.08)
+
+
+def moved(rig: Rig, values: Floats, control: int, by: Floats) -> Values:
+    """A control's channels after its handle moved by a world vector (3,), metres; empty if it cannot move."""
+    cols = columns(rig, control, "translate")
+    if max(cols) < 0:
+        return {}
+    world = solve(rig, values[None])[0]
+    local = np.linalg.solve(_move_space(rig, values, world, control), by)
+    return {c: float(values[c] + local[i]) for i, c in enumerate(cols) if c >= 0}
+
+
+def _move_space(rig: Rig, values: Floats, world: Floats, control: int) -> Floats:
+    """(3, 3): how channel units of movement turn into world movement of the handle."""
+    what = rig.controls[control]
+    plan = plan_of(rig)
+    if what.kind is ControlKind.GOAL:
+        return np.asarray(world[0, :3, :3])
+    if what.kind is ControlKind.POLE:
+        limb = rig.limbs[what.limb]
+        goal = goal_matrices(plan, values[None], world[None])[0, what.limb]
+        carriers = [goal if j == limb.end else world[j] for j in limb.pole_anchors]
+        turns = [c[:3, :3] @ plan.rest_inverse[j][:3, :3] for c, j in zip(carriers, limb.pole_anchors, strict=True)]
+        return np.asarray(sum(turns) / len(turns))
+    parent = rig.joints[what.joint].parent
+    return np.asarray(world[parent, :3, :3] if parent >= 0 else np.eye(3))
+
+
+def turned(rig: Rig, values: Floats, control: int, axis: Floats, angle: float) -> Values:
+    """A control's channels after turning it about a world axis (3,) by an angle in radians."""
+    cols = columns(rig, control, "rotate")
+    if max(cols) < 0:
+        return {}
+    what = rig.controls[control]
+    angles = np.array([values[c] if c >= 0 else 0.0 for c in cols])
+    space = _turn_space(rig, values, control)
+    local_axis = space.T @ unit(np.asarray(axis, float))
+    turn = _about(local_axis, angle)
+    if min(cols) < 0:
+        return _partly_turned(cols, angles, local_axis, angle, what.order)
+    new = turn @ euler_matrix(angles, what.order)
+    result = nearest_euler(matrix_euler(new, what.order), angles, what.order)
+    return {c: float(result[i]) for i, c in enumerate(cols)}
+
+
+def _partly_turned(cols: list[int], angles: Floats, axis: Floats, angle: float, order: str) -> Values:
+    """For controls that turn about one or two axes: each takes its share of the turn."""
+    now = euler_matrix(angles, order)
+    along = now.T @ axis if sum(c >= 0 for c in cols) == 1 else axis
+    return {c: float(angles[i] + angle * along[i]) for i, c in enumerate(cols) if c >= 0}
+
+
+def _turn_space(rig: Rig, values: Floats, control: int) -> Floats:
+    """(3, 3): the axes, in the world, that a control's rotation channels are written in."""
+    what = rig.controls[control]
+    world = solve(rig, values[None])[0]
+    if what.kind is ControlKind.GOAL:
+        return np.asarray(world[0, :3, :3])
+    parent = rig.joints[what.joint].parent
+    frame = world[parent, :3, :3] if parent >= 0 else np.eye(3)
+    return np.asarray(frame @ plan_of(rig).rest_local[what.joint, :3, :3])
+
+
+def _about(axis: Floats, angle: float) -> Floats:
+    half = angle / 2
+    q = np.array([*(axis * np.sin(half)), np.cos(half)])
+    return quaternion_matrix(q)
+
+
+def swung(rig: Rig, values: Floats, control: int, to: Floats) -> Values:
+    """A turning control's channels after its bone was aimed at a world place (3,), the shortest way."""
+    world = solve(rig, values[None])[0]
+    pivot = world[rig.controls[control].joint, :3, 3]
+    now, wanted = unit(aim_place(rig, world, control) - pivot), unit(np.asarray(to, float) - pivot)
+    axis = np.cross(now, wanted)
+    size = float(np.linalg.norm(axis))
+    if size < 1e-9:
+        return {}
+    return turned(rig, values, control, axis / size, float(np.arctan2(size, now @ wanted)))
+
+
+def in_reach(rig: Rig, values: Floats, limb: int) -> bool:
+    """Whether a limb follows its goal at these values (C,)."""
+    column = special_column(rig, rig.limbs[limb].goal, "reach")
+    return column < 0 or bool(values[column] >= 0.5)
+
+
+def control_for_joint(rig: Rig, values: Floats, joint: int) -> int:
+    """The control a click on a joint's skin chooses: goal and pole in reach mode, else the joint's own."""
+    at = _leader_of_helper(rig, joint)
+    while at >= 0:
+        for index, limb in enumerate(rig.limbs):
+            if in_reach(rig, values, index):
+                if at == limb.end:
+                    return limb.goal
+                if at in (limb.middle, limb.upper):
+                    return limb.pole
+        for index, control in enumerate(rig.controls):
+            if control.joint == at and control.kind in (ControlKind.JOINT, ControlKind.WHOLE):
+                return index
+        at = rig.joints[at].parent
+    return 0
+
+
+def _leader_of_helper(rig: Rig, joint: int) -> int:
+    for rule in rig.follows:
+        if rule.joint == joint:
+            return rule.leader if rig.joints[rule.joint].name.endswith(" half") else rig.joints[joint].parent
+    return joint
+
+
+def reset(rig: Rig, controls: list[int]) -> Values:
+    """The default of every channel of some controls."""
+    return {i: rig.channels[i].default for c in controls for i in rig.span(c)}
+

@@ -1,0 +1,47 @@
+"""From stepped to eased motion and back."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bovrin.caching import cached_by_identity
+from bovrin.craft.keys import EASED, changed_curves
+from bovrin.shot import Curve, CurveSet, HandleKind, Shot, Unit
+
+
+def _inside(curve: Curve, start: float | None, end: float | None) -> np.ndarray:  # type: ignore[type-arg]
+    low = -np.inf if start is None else start - 1e-6
+    high = np.inf if end is None else end - 1e-6
+    return (curve.frames >= low) & (curve.frames < high)
+
+
+def stepped_curve(curve: Curve, start: float | None = None, end: float | None = None) -> Curve:
+    """Each key from start up to (not on) end holds until the next."""
+    inside = _inside(curve, start, end)
+    if not (inside & (curve.out_kind != HandleKind.STEPPED)).any():
+        return curve
+    return curve.changed(out_kind=np.where(inside, HandleKind.STEPPED, curve.out_kind))
+
+
+def splined_curve(curve: Curve, start: float | None = None, end: float | None = None) -> Curve:
+    """Each stepped key from start up to (not on) end eases to the next."""
+    held = _inside(curve, start, end) & (curve.out_kind == HandleKind.STEPPED)
+    return curve.changed(out_kind=np.where(held, EASED, curve.out_kind)) if held.any() else curve
+
+
+def stepped(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
+    """Poses hold until the next, over the whole shot or a span of frames."""
+    return changed_curves(shot, figure, range(len(shot.figure(figure).rig.channels)), lambda c: stepped_curve(c, start, end))
+
+
+def splined(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
+    """Stepped poses ease into each other without passing any. Switches stay stepped; keys that are eased stay as they are."""
+    rig = shot.figure(figure).rig
+    easing = [i for i, channel in enumerate(rig.channels) if channel.unit is not Unit.SWITCH]
+    return changed_curves(shot, figure, easing, lambda c: splined_curve(c, start, end))
+
+
+@cached_by_identity(8)
+def seen_stepped(curves: CurveSet) -> CurveSet:
+    """The same curves as if all were stepped, to look at; the shot itself is not changed."""
+    return CurveSet(tuple(stepped_curve(c) for c in curves.curves))

@@ -1,0 +1,174 @@
+"""Projects: reading and writing a shot as JSON."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from bovrin.cast import figure_path
+from bovrin.caching import cached_by_identity
+from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
+from bovrin.formats.figure_file import read_figure
+from bovrin.formats.files import read_bytes, write_atomically
+from bovrin.formats.project_data import FORMAT, VERSION, ProjectData, TakeData, curve_from_data, curve_to_data
+from bovrin.shot import CurveSet, Figure, Marker, Shot, Take
+from bovrin.shot.curve import NO_KEYS
+
+PathLike = str | os.PathLike[str]
+
+_KEEP = "Nothing was changed. If you have a copy or an earlier version of the file, open that."
+
+
+def shot_to_text(shot: Shot) -> str:
+    """The project file's text; one line per channel, so that versions compare well."""
+    head = {
+        "format": FORMAT,
+        "version": VERSION,
+        "title": shot.title,
+        "frame_rate": shot.frame_rate,
+        "first": shot.first,
+        "last": shot.last,
+        "cast": [{"name": f.name, "file": f.source} for f in shot.cast],
+        "markers": [{"start": m.start, "end": m.end, "words": m.words} for m in shot.markers],
+    }
+    lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
+    lines.append(f' "take": {{"name": {_json(shot.take.name)}, "curves": {{')
+    figures = []
+    for figure in shot.cast:
+        named = zip(figure.rig.channel_names, shot.curves(figure.name).curves, strict=True)
+        rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
+        figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
+    return "{\n" + "\n".join(lines) + "\n" + ",\n".join(figures) + "\n }}\n}\n"
+
+
+def _json(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False, allow_nan=False)
+
+
+def save(shot: Shot, path: PathLike) -> None:
+    """Write a project; a failure leaves the file on disk as it was."""
+    target = Path(path)
+    for figure in shot.cast:
+        if not figure.source.startswith("cast:") and not (target.parent / figure.source).is_file():
+            raise CannotWrite(
+                f"the project's folder does not hold the figure file '{figure.source}'.",
+                where=str(target),
+                advice="Copy the figure file beside the project first.",
+            )
+    write_atomically(target, shot_to_text(shot).encode())
+
+
+def load(path: PathLike) -> Shot:
+    """Read a project. FileProblem, BadFigure or BadMotion say in one sentence what is wrong with it."""
+    source = Path(path)
+    return shot_from_bytes(read_bytes(source, "project"), source)
+
+
+def shot_from_bytes(data: bytes, source: Path) -> Shot:
+    """The shot in a project's bytes; figures are looked for beside `source`."""
+    where = str(source)
+    raw = _parsed(data, where)
+    _check_version(raw, where)
+    try:
+        project = ProjectData.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " / ".join(str(part) for part in first["loc"]) or "the whole file"
+        raise BrokenFile(f"the project is damaged at '{place}': {first['msg'].lower()}.", where=where, advice=_KEEP) from error
+    try:
+        return _shot(project, source)
+    except BadMotion as error:
+        raise BadMotion(error.what, where=where, advice=error.advice or _KEEP) from error
+
+
+def _parsed(data: bytes, where: str) -> dict[str, Any]:
+    if not data.strip():
+        raise BrokenFile("the project file is empty.", where=where, advice=_KEEP)
+    try:
+        raw = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        line = getattr(error, "lineno", None)
+        place = f" near line {line}" if line else ""
+        raise BrokenFile(f"the project file is cut off or damaged{place}.", where=where, advice=_KEEP) from error
+    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        raise BrokenFile("this is not a Bovrin project.", where=where, advice="Choose a file that Bovrin has saved.")
+    return raw
+
+
+def _check_version(raw: dict[str, Any], where: str) -> None:
+    version = raw.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise BrokenFile("the project file does not say its version.", where=where, advice=_KEEP)
+    if version > VERSION:
+        raise NewerFile(
+            f"the project was made by a newer Bovrin (file version {version}, this one reads up to {VERSION}).",
+            where=where,
+            advice="Update Bovrin to open it.",
+        )
+
+
+def _shot(project: ProjectData, source: Path) -> Shot:
+    cast = tuple(load_figure(entry.file, entry.name, source.parent) for entry in project.cast)
+    curves = {figure.name: _curves(figure, project.take) for figure in cast}
+    strangers = sorted(set(project.take.curves) - set(curves))
+    if strangers:
+        raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
+    return Shot(
+        title=project.title,
+        cast=cast,
+        take=Take(project.take.name, curves),
+        markers=tuple(Marker(m.start, m.end, m.words) for m in project.markers),
+        first=project.first,
+        last=project.last,
+        frame_rate=project.frame_rate,
+    )
+
+
+def _curves(figure: Figure, take: TakeData) -> CurveSet:
+    data = take.curves.get(figure.name, {})
+    known = set(figure.rig.channel_names)
+    strangers = [name for name in data if name not in known]
+    if strangers:
+        raise BadMotion(f"'{figure.name}' has no channel '{strangers[0]}'.", advice="The figure's file may have been changed.")
+    found = [
+        curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS for name in figure.rig.channel_names
+    ]
+    return CurveSet(tuple(found))
+
+
+def load_figure(file: str, name: str, folder: Path) -> Figure:
+    """A figure by its place in a project: "cast:NAME" is shipped, else a path below the project's folder."""
+    kind, _, shipped = file.partition(":")
+    if kind == "cast":
+        path = figure_path(shipped)
+        if "/" in shipped or not path.is_file():
+            raise FileProblem(f"there is no shipped figure '{shipped}'.", advice="Update Bovrin, or choose another figure.")
+    else:
+        path = folder / file
+        inside = path.resolve().is_relative_to(folder.resolve())
+        if not inside or Path(file).is_absolute():
+            raise FileProblem(
+                f"the figure file '{file}' lies outside the project's folder.", where=str(folder), advice="Move it into the folder."
+            )
+    try:
+        figure = _read_cached(str(path), _stamp(path))
+    except BovrinError as error:
+        raise type(error)(f"figure '{name}': {error.what}", where=error.where, advice=error.advice) from error
+    return Figure(name, figure.rig, figure.model, file, figure.colour)
+
+
+def _stamp(path: Path) -> tuple[float, int]:
+    try:
+        stat = path.stat()
+    except OSError:
+        return (0.0, 0)
+    return (stat.st_mtime, stat.st_size)
+
+
+@cached_by_identity(16)
+def _read_cached(path: str, stamp: tuple[float, int]) -> Figure:
+    return read_figure(Path(path), path)

@@ -1,0 +1,126 @@
+"""The project file's schema, version 1: a shot as JSON. Documented in docs/format.md."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from bovrin.errors import BadMotion
+from bovrin.shot import Curve
+
+VERSION = 1
+FORMAT = "bovrin shot"
+
+KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
+RoleName = Literal["key pose", "breakdown", "in-between"]
+KINDS: dict[str, int] = {"smooth": 0, "no overshoot": 1, "flat": 2, "linear": 3, "stepped": 4, "by hand": 5}
+ROLES: dict[str, int] = {"key pose": 0, "breakdown": 1, "in-between": 2}
+
+Number = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class _Data(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class CurveData(_Data):
+    """The keys of one channel, a list per column. A column whose entries are all the same may be that one entry."""
+
+    frames: list[Number]
+    values: list[Number]
+    enter: KindName | list[KindName] = "no overshoot"
+    leave: KindName | list[KindName] = "no overshoot"
+    enter_slope: Number | list[Number] = 0.0
+    leave_slope: Number | list[Number] = 0.0
+    enter_length: Number | list[Number] = 1.0
+    leave_length: Number | list[Number] = 1.0
+    joined: bool | list[bool] = True
+    free: bool | list[bool] = False
+    role: RoleName | list[RoleName] = "key pose"
+
+
+class FigureData(_Data):
+    """A figure of the cast: its name in the shot and where its file lies."""
+
+    name: str = Field(min_length=1)
+    file: str = Field(min_length=1)
+
+
+class TakeData(_Data):
+    """One take: for each figure the channels that carry keys, as "control/channel"."""
+
+    name: str
+    curves: dict[str, dict[str, CurveData]]
+
+
+class MarkerData(_Data):
+    """Words over a stretch of frames."""
+
+    start: Number
+    end: Number
+    words: str
+
+
+class ProjectData(_Data):
+    """The whole file."""
+
+    format: Literal["bovrin shot"] = FORMAT
+    version: int = VERSION
+    title: str
+    frame_rate: Number
+    first: Number
+    last: Number
+    cast: list[FigureData]
+    take: TakeData
+    markers: list[MarkerData] = []
+
+
+_COLUMNS = {
+    "enter": ("in_kind", KINDS),
+    "leave": ("out_kind", KINDS),
+    "enter_slope": ("in_slope", None),
+    "leave_slope": ("out_slope", None),
+    "enter_length": ("in_length", None),
+    "leave_length": ("out_length", None),
+    "joined": ("joined", None),
+    "free": ("free", None),
+    "role": ("role", ROLES),
+}
+
+
+def curve_to_data(curve: Curve) -> dict[str, object]:
+    """A curve as plain JSON values, default columns left out."""
+    row: dict[str, object] = {"frames": curve.frames.tolist(), "values": curve.values.tolist()}
+    for name, (column, words) in _COLUMNS.items():
+        entries = getattr(curve, column).tolist()
+        if words is not None:
+            spoken = list(words)
+            entries = [spoken[i] for i in entries]
+        short = entries[0] if all(e == entries[0] for e in entries) else entries
+        if short != CurveData.model_fields[name].default:
+            row[name] = short
+    return row
+
+
+def curve_from_data(data: CurveData, where: str) -> Curve:
+    """The curve; BadMotion says which channel is wrong and how."""
+    count = len(data.frames)
+    columns: dict[str, NDArray[np.generic]] = {}
+    for name, (column, words) in _COLUMNS.items():
+        entries = getattr(data, name)
+        if isinstance(entries, list):
+            numbers = [words[e] for e in entries] if words is not None else entries
+        else:
+            numbers = [words[entries] if words is not None else entries] * count
+        if len(numbers) != count:
+            raise BadMotion(f"the channel '{where}' has {count} keys but {len(numbers)} entries of '{name}'.")
+        columns[column] = np.array(numbers)
+    if len(data.values) != count:
+        raise BadMotion(f"the channel '{where}' has {count} frames but {len(data.values)} values.")
+    try:
+        return Curve(frames=np.array(data.frames, float), values=np.array(data.values, float), **columns)  # type: ignore[arg-type]
+    except BadMotion as error:
+        raise BadMotion(f"the channel '{where}' is damaged: {error.what}") from error

@@ -1,0 +1,156 @@
+"""Writes the demo project: the porter heaves a crate when the ferry's horn sounds. Blocked, with one breakdown."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+from bovrin import script
+from bovrin.formats.project import load_figure
+from bovrin.shot import Marker, Shot
+
+HEADING = 72.0
+Values = dict[str, float]
+
+
+def both(name: str, values: Values) -> Values:
+    """The same for left and right: across, turn and roll change sign."""
+    flips = ("across", "turn", "roll")
+    left = {f"left {name}/{channel}": value for channel, value in values.items()}
+    right = {f"right {name}/{c}": -v if c in flips else v for c, v in values.items()}
+    return {**left, **right}
+
+
+def grip(curl: float) -> Values:
+    """Fingers of both hands curled by degrees."""
+    values: Values = {}
+    for finger in ("index", "middle", "little"):
+        values |= both(finger, {"curl": curl}) | both(f"{finger} tip", {"curl": curl * 0.9})
+    return values | both("thumb", {"curl": curl * 0.4}) | both("thumb tip", {"curl": curl * 0.3})
+
+
+STAND = {
+    "whole figure/turn": HEADING,
+    "hips/up": -0.012,
+    "spine/tilt": 2,
+    "chest/tilt": 1,
+    "head/tilt": -2,
+    **both("hand", {"across": -0.075, "up": -0.035, "forward": 0.02, "roll": -16}),
+    **both("foot", {"turn": 8}),
+    **grip(14),
+}
+NOTICE = {
+    **STAND,
+    "hips/across": 0.03,
+    "hips/up": -0.02,
+    "spine/turn": -8,
+    "chest/turn": -14,
+    "neck/turn": -16,
+    "head/turn": -30,
+    "head/roll": 5,
+    "left brow/up": 0.014,
+    "right brow/up": 0.014,
+    "left hand/forward": 0.07,
+    "left hand/up": 0.0,
+    "right hand/forward": -0.03,
+    "beard/open": 7,
+}
+SQUAT = {
+    **STAND,
+    "hips/up": -0.27,
+    "hips/forward": -0.17,
+    "hips/tilt": 30,
+    "spine/tilt": 16,
+    "chest/tilt": 12,
+    "neck/tilt": -12,
+    "head/tilt": -26,
+    "left brow/up": -0.004,
+    "right brow/up": -0.004,
+    **both("hand", {"across": -0.118, "up": -0.44, "forward": 0.50, "roll": -18, "tilt": -28}),
+    **both("foot", {"across": 0.035, "turn": 14}),
+    **both("knee", {"across": 0.12}),
+    **grip(46),
+}
+HEAVE = {
+    **SQUAT,
+    "hips/up": -0.13,
+    "hips/forward": -0.10,
+    "hips/tilt": 36,
+    "spine/tilt": 14,
+    "chest/tilt": 6,
+    "neck/tilt": -16,
+    "head/tilt": -22,
+    "beard/open": 9,
+    "left brow/up": -0.006,
+    "right brow/up": -0.006,
+    "left brow/roll": 12,
+    "right brow/roll": -12,
+    **both("hand", {"across": -0.118, "up": -0.31, "forward": 0.45, "roll": -18, "tilt": -34}),
+}
+RECOIL = {
+    **HEAVE,
+    "hips/up": -0.055,
+    "hips/forward": 0.05,
+    "hips/tilt": -9,
+    "spine/tilt": -12,
+    "chest/tilt": -10,
+    "neck/tilt": 6,
+    "head/tilt": 12,
+    "bobble/tilt": -18,
+    **both("hand", {"across": -0.118, "up": 0.26, "forward": 0.36, "roll": -18, "tilt": -62}),
+    "right foot/forward": -0.16,
+    "right foot/ball": 14,
+}
+CARRY = {
+    **RECOIL,
+    "hips/up": -0.03,
+    "hips/forward": -0.01,
+    "hips/tilt": -4,
+    "spine/tilt": -8,
+    "chest/tilt": -5,
+    "neck/tilt": 2,
+    "head/tilt": 4,
+    "head/turn": -12,
+    "bobble/tilt": 4,
+    "beard/open": 0,
+    "left brow/up": 0.006,
+    "right brow/up": 0.006,
+    "left brow/roll": 0,
+    "right brow/roll": 0,
+    **both("hand", {"across": -0.118, "up": 0.15, "forward": 0.34, "roll": -18, "tilt": -58}),
+    "right foot/ball": 0,
+}
+POSES = ((101, STAND), (109, NOTICE), (119, SQUAT), (127, HEAVE), (133, RECOIL), (143, CARRY))
+CRATE = ((101, 0.0, 0.0, 0.0), (119, 0.0, 0.0, 0.0), (127, 0.135, -0.055, -3.0), (133, 0.70, -0.14, -9.0), (143, 0.59, -0.16, -3.0))
+
+
+def _crate_values(up: float, nearer: float, tilt: float) -> Values:
+    far = 0.56 + nearer
+    heading = math.radians(HEADING)
+    return {
+        "whole crate/across": far * math.sin(heading),
+        "whole crate/forward": far * math.cos(heading),
+        "whole crate/up": up,
+        "whole crate/turn": HEADING,
+        "whole crate/tilt": tilt,
+    }
+
+
+def demo_shot() -> Shot:
+    """The demo as a value."""
+    shot = Shot("Heave the crate", first=101, last=160, markers=(Marker(103, 107, "horn sounds"), Marker(127, 134, "crate leaves the ground")))
+    for name in ("porter", "crate"):
+        shot = shot.with_figure(load_figure(f"cast:{name}", name, Path()))
+    for frame, pose in POSES:
+        shot = script.key_pose(script.set_values(shot, "porter", frame, everything(shot, pose)), "porter", frame)
+    for frame, up, nearer, tilt in CRATE:
+        shot = script.set_values(shot, "crate", frame, _crate_values(up, nearer, tilt))
+        shot = script.key_pose(shot, "crate", frame)
+    return script.breakdown(shot, "porter", 114, 0.62, {"head": 0.3, "left arm": 0.5, "right arm": 0.45})
+
+
+def everything(shot: Shot, pose: Values) -> Values:
+    """A pose with every channel that it leaves out at its default, so that nothing leaks in from the pose before."""
+    rig = shot.figure("porter").rig
+    return {**{n: c.default for n, c in zip(rig.channel_names, rig.channels, strict=True)}, **pose}
+
