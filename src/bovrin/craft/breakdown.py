@@ -12,7 +12,14 @@ from bovrin.craft.keys import keyed, local_style, poses
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import channel_values
-from bovrin.motion.rotations import blend, euler_matrix, matrix_euler, matrix_quaternion, nearest_euler, quaternion_matrix
+from bovrin.motion.rotations import (
+    blend,
+    euler_matrix,
+    matrix_euler,
+    matrix_quaternion,
+    nearest_euler,
+    quaternion_matrix,
+)
 from bovrin.shot import KeyRole, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]

@@ -154,3 +154,41 @@ def stretched_to_keys(shot: Shot) -> Shot:
     ends = [float(c.frames[-1]) for curves in shot.take.curves.values() for c in curves.curves if len(c)]
     last = max(ends, default=shot.last)
     return replace(shot, last=last) if last > shot.last else shot
+
+
+SCOPES = ("whole figure", "part", "touched")
+
+
+def scope_parts(rig: Rig, controls: Iterable[int], scope: str) -> list[str] | None:
+    """The parts that an edit of some controls keys besides what it touches; None: the whole figure, []: nothing more."""
+    if scope == "whole figure":
+        return None
+    if scope == "touched":
+        return []
+    return [part.name for part in rig.parts if set(part.controls) & set(controls)]
+
+
+def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], scope: str, style: KeyStyle) -> Shot:
+    """A shot ready for an edit: what the edit keys is keyed, as it stands. On an existing pose nothing else changes."""
+    rig = shot.figure(figure).rig
+    parts = scope_parts(rig, controls, scope)
+    curves = shot.curves(figure)
+    wanted = part_channels(rig, parts) if parts is None or parts else []
+    missing = [i for i in wanted if curves[i].index_at(frame) is None]
+    if not missing:
+        return shot
+    now = channel_values(curves, rig, [frame])[0]
+    found = poses_of(curves)
+    at = np.flatnonzero(np.abs(found.frames - frame) < 1e-6)
+    how = KeyStyle(style.out_kind, KeyRole(int(found.roles[at[0]]))) if len(at) else style
+    return set_channels(shot, figure, frame, {i: float(now[i]) for i in missing}, how)
+
+
+def edited(
+    shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: str, style: KeyStyle
+) -> Shot:
+    """An edit by the animator: channels (index: value) keyed at a frame, along with what the scope asks for."""
+    rig = shot.figure(figure).rig
+    touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]
+    ready = prepared(shot, figure, frame, touched, scope, style)
+    return set_channels(ready, figure, frame, values, style)

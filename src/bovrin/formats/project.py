@@ -9,8 +9,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from bovrin.cast import figure_path
 from bovrin.caching import cached_by_identity
+from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.files import read_bytes, write_atomically

@@ -52,7 +52,7 @@ class Renderer:
     def __init__(self) -> None:
         try:
             self.ctx: Any = moderngl.create_standalone_context(backend="egl")
-        except Exception as error:  # noqa: BLE001 - the library raises bare Exception for every cause
+        except Exception as error:
             raise NoPicture(
                 "no pictures can be drawn on this machine.", advice="Install the EGL library (libegl1 and libgl1-mesa-dri)."
             ) from error

@@ -1,0 +1,79 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import sys
+import traceback
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from bovrin import cast
+from bovrin.desk.look import apply_theme, load_fonts
+from bovrin.desk.recovery import left_behind
+from bovrin.desk.session import Session
+from bovrin.desk.window import Window, remembered_theme
+from bovrin.errors import BovrinError
+from bovrin.formats.project import load
+from bovrin.picture.theme import THEMES
+
+
+def make_window(path: Path | None) -> Window:
+    """A window with a project in it; without one, the demo."""
+    source = path or cast.DEMO
+    return Window(Session(load(source), source))
+
+
+def dressed_application() -> QApplication:
+    """The one QApplication, with fonts and theme."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("bovrin")
+    load_fonts()
+    apply_theme(app, THEMES[remembered_theme()])
+    return app
+
+
+def run(path: Path | None, picture: Path | None = None) -> int:
+    """Show the window until it is closed, or write a picture of it and leave."""
+    app = dressed_application()
+    window = make_window(path)
+    _tell_faults(window)
+    window.show()
+    if picture is not None:
+        return _take_picture(app, window, picture)
+    found = left_behind()
+    if found:
+        window.offer(found[0])
+    return app.exec()
+
+
+def _take_picture(app: QApplication, window: Window, picture: Path) -> int:
+    saved: list[bool] = []
+
+    def take() -> None:
+        saved.append(window.grab().save(str(picture), "PNG"))
+        app.quit()
+
+    QTimer.singleShot(1500, take)
+    app.exec()
+    window.recovery.end()
+    if not saved or not saved[0]:
+        raise BovrinError("the picture could not be written.", where=str(picture), advice="Choose another folder.")
+    return 0
+
+
+def _tell_faults(window: Window) -> None:
+    """A fault that nobody foresaw is told once in the window; its details go to the terminal for a report."""
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if isinstance(error, BovrinError):
+            window.session.fail(error)
+            return
+        traceback.print_exception(kind, error, trace)
+        window.session.failed.emit("Something went wrong inside Bovrin. Your shot is as it was before; save it under a new name to be safe.")
+
+    sys.excepthook = hook

@@ -1,0 +1,85 @@
+"""Pictures for the cards of the pose strip: made one at a time when the window is idle, kept as long as the pose is."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from bovrin.desk.session import Session
+from bovrin.figure.solve import solve
+from bovrin.motion.evaluate import channel_values
+from bovrin.picture.renderer import Item, shared_renderer
+from bovrin.picture.renderer import Look as DrawnLook
+from bovrin.picture.view import VIEWS
+from bovrin.shot import Figure
+
+Key = tuple[str, bytes]
+
+WIDTH, HEIGHT, RATIO = 66, 70, 2
+KEPT = 400
+
+
+class CardPictures(QObject):
+    """Ask for a picture; if it is not there yet, `ready` says when it is."""
+
+    ready = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._kept: OrderedDict[Key, QImage] = OrderedDict()
+        self._wanted: dict[Key, tuple[Figure, NDArray[np.float64]]] = {}
+        self._timer = QTimer(self)
+        self._timer.setInterval(15)
+        self._timer.timeout.connect(self._make_one)
+
+    def pictures(self, frames: NDArray[np.float64]) -> list[QImage | None]:
+        """The chosen figure's pictures at frames (F,); None where one is still to come."""
+        figure, curves = self._session.figure, self._session.curves
+        if figure is None or curves is None or not len(frames):
+            return []
+        values = channel_values(curves, figure.rig, frames)
+        return [self._picture(figure, row) for row in values]
+
+    def _picture(self, figure: Figure, values: NDArray[np.float64]) -> QImage | None:
+        key = (figure.name, values.round(4).tobytes())
+        if key in self._kept:
+            self._kept.move_to_end(key)
+            return self._kept[key]
+        self._wanted[key] = (figure, values)
+        if not self._timer.isActive():
+            self._timer.start()
+        return None
+
+    def _make_one(self) -> None:
+        if self._session.playing or self._session.previewing:
+            return
+        if not self._wanted:
+            self._timer.stop()
+            return
+        key, (figure, values) = self._wanted.popitem()
+        self._kept[key] = _drawn(figure, values)
+        while len(self._kept) > KEPT:
+            self._kept.popitem(last=False)
+        self.ready.emit()
+
+
+def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
+    world = solve(figure.rig, values[None])[0]
+    size = WIDTH * RATIO, HEIGHT * RATIO
+    points = np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((1, 3))])
+    middle = world[:, :3, 3].mean(0) if len(world) > 1 else world[0, :3, 3]
+    low, high = points.min(0), points.max(0)
+    around = np.array([[middle[0], low[1], middle[2]], [middle[0], high[1], middle[2]]]) + np.array([0, 0.02, 0])
+    view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
+    if len(world) == 1:
+        view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
+    look = DrawnLook(backdrop=False, shadow=False, fine=True, line=1.6)
+    pixels = np.ascontiguousarray(shared_renderer().draw([Item(figure, world)], view, size, look))
+    image = QImage(pixels.data, *size, size[0] * 4, QImage.Format.Format_RGBA8888_Premultiplied).copy()
+    image.setDevicePixelRatio(RATIO)
+    return image

@@ -1,0 +1,206 @@
+"""The one command table. Menus, finder, shortcuts, tooltips and the page of keys come from it; tests call the same entries."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from bovrin.craft import keys as craft_keys
+from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
+from bovrin.craft.splining import splined, stepped
+from bovrin.craft.timing import lengthen
+from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
+from bovrin.desk.session import Session
+from bovrin.picture.view import VIEWS
+from bovrin.shot import Shot
+
+if TYPE_CHECKING:
+    from bovrin.desk.window import Window
+
+Run = Callable[["Window"], object]
+
+
+@dataclass(frozen=True)
+class Command:
+    """One thing the animator can do. `key` as Qt writes it; `applies` says when it can be done."""
+
+    id: str
+    group: str
+    words: str
+    key: str
+    tip: str
+    run: Run
+    applies: Callable[[Session], bool] = lambda _session: True
+
+
+def _has_figure(session: Session) -> bool:
+    return session.figure is not None
+
+
+def _has_choice(session: Session) -> bool:
+    return session.figure is not None and bool(session.controls)
+
+
+def _go(pick: Callable[[Session], float | None]) -> Run:
+    def run(desk: Window) -> None:
+        frame = pick(desk.session)
+        if frame is not None:
+            desk.session.go_to(frame)
+
+    return run
+
+
+def _change(words: str, change: Callable[[Shot, Session], Shot]) -> Run:
+    return lambda desk: desk.session.do(words, lambda shot: change(shot, desk.session))
+
+
+def _breakdown_here(desk: Window) -> None:
+    """The breakdown that the panel shows, or in other passes the favour that the motion has now."""
+    session = desk.session
+    if session.pass_ is BREAK_DOWN:
+        desk.breakdown_panel.put_here()
+        return
+
+    def change(shot: Shot) -> Shot:
+        before, after = neighbours(shot, session.figure_name, session.frame)
+        favour = measured_favour(shot, session.figure_name, session.frame)
+        held = favour < 1e-9
+        share = (session.frame - before) / (after - before) if held else favour
+        return breakdown(shot, session.figure_name, session.frame, share)
+
+    session.do("Breakdown", change)
+
+
+def _longer(by: int) -> Run:
+    return _change(
+        "Hold longer" if by > 0 else "Hold shorter", lambda shot, s: lengthen(shot, s.figure_name, s.frame, by)
+    )
+
+
+def _delete(desk: Window) -> None:
+    session = desk.session
+    keys = desk.curve_desk.chosen_indices() if session.pass_.curves else {}
+    if keys:
+        session.change_keys("Remove keys", keys, lambda c, which: c.taken(np.setdiff1d(np.arange(len(c)), which)))
+        return
+    held = session.poses.held_at(session.frame)
+    if held != session.frame:
+        session.tell("There is no pose on this frame to remove. Go to one with Up or Down.")
+        return
+    session.do("Remove the pose", lambda shot: craft_keys.delete_keys(shot, session.figure_name, session.frame))
+
+
+def _other_side(desk: Window) -> None:
+    session = desk.session
+    figure = session.figure
+    assert figure is not None
+    others = [figure.rig.other_side(c) for c in session.controls]
+    session.choose(figure.name, [c if o is None else o for c, o in zip(session.controls, others, strict=True)])
+
+
+def _neighbour_control(by: int) -> Run:
+    """Up or down the list of the part's controls, which follows the hierarchy."""
+
+    def run(desk: Window) -> None:
+        figure = desk.session.figure
+        if figure is None:
+            return
+        now = desk.session.controls[-1] if desk.session.controls else -1
+        wanted = min(max(now + by, 0), len(figure.rig.controls) - 1)
+        desk.session.choose(figure.name, (wanted,))
+
+    return run
+
+
+def _fit(desk: Window) -> None:
+    if desk.curve_desk.isVisible() and desk.curve_desk.underMouse():
+        desk.curve_desk.fit()
+    else:
+        desk.stage.fit()
+
+
+def _pass(wanted: Pass, key: str) -> Command:
+    return Command(
+        f"pass.{wanted.name.lower().replace(' ', '_')}", "Passes", f"Pass: {wanted.name}", key, wanted.words,
+        lambda desk: desk.session.set_pass(wanted),
+    )
+
+
+def _view(name: str) -> Command:
+    return Command(
+        f"view.{name}", "View", f"View: {name}", "", f"Look from the {name} view", lambda desk: desk.stage.set_view(VIEWS[name])
+    )
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("shot.open", "Shot", "Open…", "Ctrl+O", "Open a project", lambda d: d.ask_open()),
+    Command("shot.demo", "Shot", "Open the demo", "", "Open the ferry-landing demo", lambda d: d.open_demo()),
+    Command("shot.save", "Shot", "Save", "Ctrl+S", "Save the project", lambda d: d.save()),
+    Command("shot.save_as", "Shot", "Save as…", "Ctrl+Shift+S", "Save the project under another name", lambda d: d.save_as()),
+    Command("shot.export", "Shot", "Hand on as glTF…", "Ctrl+E", "Export the shot as a GLB file", lambda d: d.ask_export()),
+    Command("shot.quit", "Shot", "Leave", "Ctrl+Q", "Close the window", lambda d: d.close()),
+    Command("edit.undo", "Edit", "Undo", "Ctrl+Z", "Take the last step back", lambda d: d.session.undo_stack.undo(),
+            lambda s: s.undo_stack.canUndo()),
+    Command("edit.redo", "Edit", "Redo", "Ctrl+Shift+Z", "Do the step again", lambda d: d.session.undo_stack.redo(),
+            lambda s: s.undo_stack.canRedo()),
+    Command("pose.key", "Pose", "Key pose here", "K", "Key the pose as it is on this frame",
+            _change("Key pose", lambda shot, s: craft_keys.key_pose(shot, s.figure_name, s.frame)), _has_figure),
+    Command("pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame", _breakdown_here, _has_figure),
+    Command("pose.hold", "Pose", "Hold to here", "H", "Repeat the pose before on this frame, so that it stays",
+            _change("Hold", lambda shot, s: craft_keys.hold(shot, s.figure_name, s.frame)), _has_figure),
+    Command("pose.longer", "Pose", "A frame more", "+", "Hold this pose one frame longer; later poses move along", _longer(1), _has_figure),
+    Command("pose.shorter", "Pose", "A frame less", "-", "Hold this pose one frame shorter; later poses move along", _longer(-1), _has_figure),
+    Command("pose.remove", "Pose", "Remove", "Del", "Remove the pose on this frame, or the keys chosen on the curve desk", _delete, _has_figure),
+    Command("pose.default", "Pose", "To the default pose", "0", "Take what is chosen to the default pose",
+            lambda d: d.session.reset_chosen(), _has_choice),
+    Command("motion.spline_all", "Motion", "Spline the whole shot", "", "Let every pose of the figure ease into the next",
+            _change("Splined: whole shot", lambda shot, s: splined(shot, s.figure_name)), _has_figure),
+    Command("motion.step_all", "Motion", "Step the whole shot", "", "Let every pose of the figure hold until the next",
+            _change("Stepped: whole shot", lambda shot, s: stepped(shot, s.figure_name)), _has_figure),
+    Command("motion.spline_span", "Motion", "Spline this span", "", "Let the pose here ease into the next",
+            lambda d: d.span_panel.spline_span(), _has_figure),
+    Command("motion.step_span", "Motion", "Step this span", "", "Let the pose here hold until the next",
+            lambda d: d.span_panel.step_span(), _has_figure),
+    Command("motion.look_stepped", "Motion", "Look at all as stepped", "S", "See the shot as if all were stepped; nothing is changed",
+            lambda d: d.session.set_look_stepped(not d.session.look_stepped)),
+    Command("time.play", "Time", "Play or stop", "Space", "Play the range in a loop at true speed", lambda d: d.player.toggle()),
+    Command("time.back", "Time", "A frame back", "Left", "One frame back", _go(lambda s: s.frame - 1)),
+    Command("time.on", "Time", "A frame on", "Right", "One frame on", _go(lambda s: s.frame + 1)),
+    Command("time.pose_before", "Time", "Pose before", "Up", "Go to the pose before", _go(lambda s: s.poses.before(s.frame))),
+    Command("time.pose_after", "Time", "Pose after", "Down", "Go to the pose after", _go(lambda s: s.poses.after(s.frame))),
+    Command("time.first", "Time", "First frame", "Home", "Go to the first frame", _go(lambda s: s.shot.first)),
+    Command("time.last", "Time", "Last frame", "End", "Go to the last frame", _go(lambda s: s.shot.last)),
+    Command("time.fit", "Time", "See the whole shot", "", "Fit the strip to the shot's range", lambda d: d.see_range()),
+    Command("choose.other_side", "Choose", "Other side", "X", "Choose the same control of the other side", _other_side, _has_choice),
+    Command("choose.up", "Choose", "Control before", "PgUp", "Choose the control above", _neighbour_control(-1), _has_figure),
+    Command("choose.down", "Choose", "Control after", "PgDown", "Choose the control below", _neighbour_control(1), _has_figure),
+    _view("three-quarter"),
+    _view("front"),
+    _view("side"),
+    _view("top"),
+    Command("view.fit", "View", "Fit", "V", "Fit what is chosen, again everything", _fit),
+    Command("view.clean", "View", "Clean view", "C", "Hide handles and words on the stage",
+            lambda d: d.session.set_clean(not d.session.clean)),
+    Command("view.theme", "View", "Paper or Night", "", "Change between the light and the dark theme", lambda d: d.change_theme()),
+    _pass(BLOCK, "2"),
+    _pass(BREAK_DOWN, "3"),
+    _pass(SPLINE, "4"),
+    Command("help.find", "Help", "Find a command…", "Ctrl+K", "Find anything by its name", lambda d: d.open_finder()),
+    Command("help.keys", "Help", "All keys", "F1", "See every command and its key", lambda d: d.open_keys()),
+)
+
+BY_ID = {command.id: command for command in COMMANDS}
+if len(BY_ID) != len(COMMANDS):
+    raise ValueError("two commands share an id")
+_keys = [command.key for command in COMMANDS if command.key]
+if len(set(_keys)) != len(_keys):
+    raise ValueError("two commands share a key")
+
+
+def tooltip(command_id: str) -> str:
+    """What a command does in one line, and its key."""
+    command = BY_ID[command_id]
+    return f"{command.tip} ({command.key})" if command.key else command.tip

@@ -1,0 +1,117 @@
+"""A slider from the pose before to the pose after, and some way past both."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from bovrin.desk.look import CENTRE, Look, number_font
+
+PAST = 0.3
+"""How far past either pose the slider goes."""
+
+
+class FavourSlider(QWidget):
+    """Drag the triangle; arrows nudge by a percent; double click goes halfway. `big` shows the poses' frames."""
+
+    moved = pyqtSignal(float)
+    released = pyqtSignal()
+    cancelled = pyqtSignal()
+
+    def __init__(self, *, big: bool = False, role: str = "ochre") -> None:
+        super().__init__()
+        self.big, self.role = big, role
+        self.favour = 0.5
+        self.ends = ("", "")
+        self._dragging = False
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setToolTip("0 % is the pose before, 100 % the pose after. Double click goes halfway.")
+
+    def sizeHint(self) -> QSize:
+        return QSize(150, 46 if self.big else 20)
+
+    def set_favour(self, favour: float) -> None:
+        """Show a favour without telling anybody."""
+        if favour != self.favour:
+            self.favour = favour
+            self.update()
+
+    def x_of(self, favour: float) -> float:
+        """Where a favour lies, pixels."""
+        pad = 14.0 if self.big else 6.0
+        return pad + (favour + PAST) / (1 + 2 * PAST) * (self.width() - 2 * pad)
+
+    def _favour_at(self, x: float) -> float:
+        span = self.x_of(1) - self.x_of(0)
+        raw = (x - self.x_of(0)) / span
+        return round(min(max(raw, -PAST), 1 + PAST), 2)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.button() == Qt.MouseButton.RightButton and self._dragging:
+            self._cancel()
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self._dragging = True
+            self.setFocus()
+            self._move(self._favour_at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._dragging:
+            self._move(self._favour_at(event.position().x()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._dragging and event.button() == Qt.MouseButton.LeftButton:
+            self._dragging = False
+            self.released.emit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self._move(0.5)
+        self.released.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape and self._dragging:
+            self._cancel()
+        else:
+            super().keyPressEvent(event)
+
+    def _cancel(self) -> None:
+        self._dragging = False
+        self.cancelled.emit()
+
+    def _move(self, favour: float) -> None:
+        self.favour = favour
+        self.update()
+        self.moved.emit(favour)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        y = self.height() / 2 + (6 if self.big else 0)
+        left, right = self.x_of(0), self.x_of(1)
+        painter.setPen(Look.pen("hairline", 1.4))
+        painter.drawLine(QPointF(self.x_of(-PAST), y), QPointF(self.x_of(1 + PAST), y))
+        painter.setPen(Look.pen("ink" if self.big else "muted", 1.4))
+        painter.drawLine(QPointF(left, y), QPointF(right, y))
+        for third in (0.0, 1 / 3, 0.5, 2 / 3, 1.0):
+            painter.drawLine(QPointF(self.x_of(third), y - 4), QPointF(self.x_of(third), y + 4))
+        if self.big:
+            painter.setFont(number_font(10))
+            for x, words in ((left, self.ends[0]), (right, self.ends[1])):
+                painter.setBrush(Look.colour("raised"))
+                painter.setPen(Look.pen("ink", 1.4))
+                painter.drawEllipse(QPointF(x, y), 13, 13)
+                painter.drawText(QRectF(x - 20, y - 8, 40, 16), CENTRE, words)
+        size = 8.5 if self.big else 6.5
+        at = QPointF(self.x_of(self.favour), y)
+        painter.setBrush(Look.colour(self.role))
+        painter.setPen(QPen(Look.colour("panel"), 1.2))
+        painter.drawPolygon(QPolygonF([at + QPointF(0, -size), at + QPointF(size, size * 0.8), at + QPointF(-size, size * 0.8)]))
+        if self.hasFocus():
+            painter.setPen(QPen(Look.colour("accent"), 1, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)

@@ -1,0 +1,256 @@
+"""The state of the window: the shot, what is chosen, the current frame. It changes once, then everyone repaints."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from bovrin.craft.bending import set_kind
+from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of
+from bovrin.craft.posing import reset
+from bovrin.craft.splining import seen_stepped
+from bovrin.desk.passes import BLOCK, Pass
+from bovrin.errors import BovrinError
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import Curve, CurveSet, Figure, HandleKind, Shot
+
+Floats = NDArray[np.float64]
+
+
+class SwapShot(QUndoCommand):
+    """The one undo step there is: one shot for another, and the frame it happened on."""
+
+    def __init__(self, session: Session, words: str, old: Shot, new: Shot) -> None:
+        super().__init__(words)
+        self._session, self._old, self._new, self._frame = session, old, new, session.frame
+
+    def undo(self) -> None:
+        self._session.show_committed(self._old, self._frame)
+
+    def redo(self) -> None:
+        self._session.show_committed(self._new, self._frame)
+
+
+class Session(QObject):
+    """What the window shows and changes. Views connect to the signals and never to each other."""
+
+    shot_changed = pyqtSignal()
+    committed = pyqtSignal()
+    frame_changed = pyqtSignal()
+    choice_changed = pyqtSignal()
+    pass_changed = pyqtSignal()
+    look_changed = pyqtSignal()
+    file_changed = pyqtSignal()
+    hint_changed = pyqtSignal(str)
+    told = pyqtSignal(str)
+    failed = pyqtSignal(str)
+
+    def __init__(self, shot: Shot, path: Path | None = None) -> None:
+        super().__init__()
+        self.undo_stack = QUndoStack(self)
+        self.shot = shot
+        self.path = path
+        self.frame = float(shot.first)
+        self.figure_name = shot.cast[0].name if shot.cast else ""
+        self.controls: tuple[int, ...] = ()
+        self.pass_: Pass = BLOCK
+        self.scope = "whole figure"
+        self.look_stepped = False
+        self.clean = False
+        self.playing = False
+        self._preview: Shot | None = None
+        self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+
+    # -- the shot -----------------------------------------------------------------------------------------------------
+
+    @property
+    def shown(self) -> Shot:
+        """The shot with a drag's preview in it."""
+        return self._preview or self.shot
+
+    @property
+    def previewing(self) -> bool:
+        """Whether a drag is under way."""
+        return self._preview is not None
+
+    def do(self, words: str, change: Callable[[Shot], Shot]) -> bool:
+        """Make a change one undo step. A BovrinError is told, and nothing changes."""
+        try:
+            new = change(self.shot)
+        except BovrinError as error:
+            self.fail(error)
+            return False
+        return self.commit(words, new)
+
+    def commit(self, words: str, new: Shot) -> bool:
+        """Take over a shot as one undo step; nothing happens when it is the one there is."""
+        self._preview = None
+        if new is self.shot:
+            self.shot_changed.emit()
+            return False
+        self.undo_stack.push(SwapShot(self, words, self.shot, new))
+        return True
+
+    def preview(self, shot: Shot | None) -> None:
+        """Show a provisional shot while dragging, or None to put everything back."""
+        if shot is not self._preview:
+            self._preview = shot
+            self.shot_changed.emit()
+
+    def show_committed(self, shot: Shot, frame: float) -> None:
+        """Used by the undo step."""
+        self._preview = None
+        self.shot = shot
+        self._mend_choice()
+        self.shot_changed.emit()
+        self.committed.emit()
+        if frame != self.frame:
+            self.go_to(frame)
+
+    def replace(self, shot: Shot, path: Path | None) -> None:
+        """Another document."""
+        self.undo_stack.clear()
+        self._preview = None
+        self.shot, self.path = shot, path
+        self.figure_name = shot.cast[0].name if shot.cast else ""
+        self.controls = ()
+        self.frame = float(shot.first)
+        for signal in (self.shot_changed, self.committed, self.frame_changed, self.choice_changed, self.file_changed):
+            signal.emit()
+
+    def end(self) -> None:
+        """The window closes: views hear nothing more from the undo stack while everything is taken down."""
+        self.undo_stack.blockSignals(True)
+
+    def saved(self, path: Path) -> None:
+        """The shot now lies in this file."""
+        self.path = path
+        self.undo_stack.setClean()
+        self.file_changed.emit()
+
+    # -- what is chosen -----------------------------------------------------------------------------------------------
+
+    @property
+    def figure(self) -> Figure | None:
+        """The chosen figure."""
+        return next((f for f in self.shown.cast if f.name == self.figure_name), None)
+
+    @property
+    def curves(self) -> CurveSet | None:
+        """The chosen figure's curves as shown."""
+        return self.shown.take.curves.get(self.figure_name)
+
+    def seen_curves(self, figure: str) -> CurveSet:
+        """A figure's curves as the stage shows them: stepped when the shot is looked at stepped."""
+        curves = self.shown.take.curves[figure]
+        return seen_stepped(curves) if self.look_stepped else curves
+
+    def values(self) -> Floats:
+        """All channels of the chosen figure at the current frame (C,)."""
+        figure = self.figure
+        assert figure is not None
+        return channel_values(self.seen_curves(figure.name), figure.rig, [self.frame])[0]
+
+    @property
+    def poses(self) -> Poses:
+        """The chosen figure's poses as shown."""
+        return poses_of(self.curves if self.curves is not None else CurveSet(()))
+
+    @property
+    def key_style(self) -> KeyStyle:
+        """What a new key is in this pass."""
+        return self.pass_.style
+
+    def choose(self, figure: str, controls: Iterable[int]) -> None:
+        """Choose controls of a figure."""
+        wanted = tuple(dict.fromkeys(controls))
+        if (figure, wanted) != (self.figure_name, self.controls):
+            self.figure_name, self.controls = figure, wanted
+            self.choice_changed.emit()
+
+    def _mend_choice(self) -> None:
+        if self.shot.cast and self.figure_name not in {f.name for f in self.shot.cast}:
+            self.choose(self.shot.cast[0].name, ())
+
+    # -- time and passes ----------------------------------------------------------------------------------------------
+
+    def go_to(self, frame: float) -> None:
+        """Make a frame the current one, within the range."""
+        wanted = float(min(max(round(frame), self.shot.first), self.shot.last))
+        if wanted != self.frame:
+            self.frame = wanted
+            self.frame_changed.emit()
+
+    def set_pass(self, wanted: Pass) -> None:
+        """Work in another pass."""
+        if wanted is not self.pass_:
+            self.pass_ = wanted
+            self.pass_changed.emit()
+
+    def set_scope(self, scope: str) -> None:
+        """What an edit keys."""
+        if scope != self.scope:
+            self.scope = scope
+            self.look_changed.emit()
+
+    def set_look_stepped(self, on: bool) -> None:
+        """Look at everything as stepped; the shot is not changed."""
+        self.look_stepped = on
+        self.look_changed.emit()
+        self.shot_changed.emit()
+
+    def set_clean(self, on: bool) -> None:
+        """Hide handles and words on the stage."""
+        self.clean = on
+        self.look_changed.emit()
+
+    # -- posing by keys and numbers -----------------------------------------------------------------------------------
+
+    def edit(self, words: str, values: dict[int, float]) -> bool:
+        """Key channels of the chosen figure at the current frame, with all that the scope asks for."""
+        return self.do(words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style))
+
+    def reset_chosen(self, only: str = "") -> None:
+        """Take the chosen controls to the default pose; `only`: "translate" or "rotate"."""
+        figure = self.figure
+        if figure is None or not self.controls:
+            self.tell("Choose what to take to the default pose first.")
+            return
+        channels = figure.rig.channels
+        values = {i: v for i, v in reset(figure.rig, list(self.controls)).items() if channels[i].technical.startswith(only)}
+        if values:
+            self.edit("To the default pose", values)
+
+    def set_handle_kind(self, keys: dict[int, NDArray[np.intp]], kind: HandleKind) -> None:
+        """Give keys (indices by channel) a handle kind."""
+        self.change_keys(f"Handles: {kind.name.lower().replace('_', ' ')}", keys, lambda c, which: set_kind(c, which, kind))
+
+    def change_keys(
+        self, words: str, keys: dict[int, NDArray[np.intp]], change: Callable[[Curve, NDArray[np.intp]], Curve]
+    ) -> None:
+        """Change keys (indices by channel) of the chosen figure's curves in one step."""
+        curves = self.curves
+        if curves is None or not keys:
+            self.tell("Choose keys on the curve desk first.")
+            return
+        new = curves.replaced({c: change(curves[c], which) for c, which in keys.items()})
+        self.do(words, lambda shot: shot.with_curves(self.figure_name, new))
+
+    # -- words --------------------------------------------------------------------------------------------------------
+
+    def hint(self, words: str) -> None:
+        """The line at the bottom."""
+        self.hint_changed.emit(words)
+
+    def tell(self, words: str) -> None:
+        """Something happened that the animator wants to know."""
+        self.told.emit(words)
+
+    def fail(self, error: BovrinError) -> None:
+        """Something went wrong: shown once, in plain words."""
+        self.failed.emit(error.sentence)

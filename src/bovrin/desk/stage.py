@@ -1,0 +1,415 @@
+"""The stage: the shot at the current frame, with the chosen control's handle to drag."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from bovrin.craft import posing
+from bovrin.desk.drags import Step, move_step, ring_angle, take_hold, turn_step
+from bovrin.desk.look import Look, number_font, text_font
+from bovrin.desk.session import Session
+from bovrin.desk.stage_words import chip_words, frame_words, hint_words
+from bovrin.motion.evaluate import channel_values
+from bovrin.picture.renderer import Item, shared_renderer
+from bovrin.picture.renderer import Look as DrawnLook
+from bovrin.picture.shot_picture import items_at
+from bovrin.picture.view import VIEWS, View
+from bovrin.shot import ControlKind
+
+Floats = NDArray[np.float64]
+
+SQUARE, RING, DOT = 11.0, 44.0, 5.0
+REST = 160
+KEPT_BYTES = 256_000_000
+
+
+class Stage(QWidget):
+    """Shows the shot and turns drags into poses."""
+
+    view_changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.view: View = VIEWS["three-quarter"]
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setMinimumSize(320, 220)
+        self.setAccessibleName("Stage")
+        self._image: QImage | None = None
+        self._fine = False
+        self._pick: NDArray[np.uint8] | None = None
+        self._kept: dict[float, QImage] = {}
+        self._step: Step | None = None
+        self._step_name = ""
+        self._pressed = QPointF()
+        self._navigating: Qt.MouseButton | None = None
+        self.space_held = False
+        self.space_used = False
+        self.hovered = -1
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST)
+        self._rest.timeout.connect(self._settle)
+        session.shot_changed.connect(self._on_shot_changed)
+        session.frame_changed.connect(self._on_frame_changed)
+        session.choice_changed.connect(self.update)
+        session.look_changed.connect(self._on_shot_changed)
+
+    # -- pictures -----------------------------------------------------------------------------------------------------
+
+    def _on_shot_changed(self) -> None:
+        self._kept.clear()
+        self._redraw()
+
+    def _on_frame_changed(self) -> None:
+        self._redraw()
+
+    def _redraw(self) -> None:
+        self._image = None
+        self._pick = None
+        self._fine = False
+        if not self.session.playing:
+            self._rest.start()
+        self.update()
+
+    def _settle(self) -> None:
+        if self._step is None and self._navigating is None and not self.session.playing:
+            self._fine = True
+            self._image = None
+            self.update()
+
+    def items(self) -> list[Item]:
+        """Where every figure is now."""
+        shot = self.session.shown
+        curves = {f.name: self.session.seen_curves(f.name) for f in shot.cast}
+        return items_at(shot.cast, curves, self.session.frame)
+
+    def pixel_size(self) -> tuple[int, int]:
+        """The stage's size in device pixels."""
+        ratio = self.devicePixelRatioF()
+        return max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio))
+
+    def _picture(self) -> QImage:
+        if self.session.playing and (kept := self._kept.get(self.session.frame)) is not None:
+            return kept
+        if self._image is None:
+            size = self.pixel_size()
+            look = DrawnLook(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
+            pixels = np.ascontiguousarray(shared_renderer().draw(self.items(), self.view, size, look))
+            image = QImage(pixels.data, size[0], size[1], size[0] * 4, QImage.Format.Format_RGBA8888_Premultiplied).copy()
+            image.setDevicePixelRatio(self.devicePixelRatioF())
+            self._image = image
+            if self.session.playing and len(self._kept) * size[0] * size[1] * 4 < KEPT_BYTES:
+                self._kept[self.session.frame] = image
+        return self._image
+
+    def set_view(self, view: View) -> None:
+        """Look from elsewhere."""
+        self.view = view
+        self._kept.clear()
+        self._redraw()
+        self.view_changed.emit()
+
+    def fit(self) -> None:
+        """Fit the chosen control, or again everything."""
+        points = [self.handle_of(c) for c in self.session.controls]
+        around = np.concatenate([np.array(points) + d for d in np.eye(3) * 0.35] + [np.array(points) - 0.3]) if points else None
+        wanted = self.view.fitted(around, self.width() / self.height()) if around is not None else None
+        if wanted is None or np.allclose(wanted.target, self.view.target, atol=1e-6):
+            everything = np.concatenate([item.world[:, :3, 3] for item in self.items()] or [np.zeros((1, 3))])
+            wanted = self.view.fitted(np.vstack([everything, everything + [0, 0.12, 0]]), self.width() / self.height(), 1.35)
+        self.set_view(wanted)
+
+    # -- places -------------------------------------------------------------------------------------------------------
+
+    def _world(self) -> Floats:
+        figure = self.session.figure
+        assert figure is not None
+        return next(item.world for item in self.items() if item.figure.name == figure.name)
+
+    def handle_of(self, control: int) -> Floats:
+        """Where a control's square is, world space."""
+        figure = self.session.figure
+        assert figure is not None
+        world = self._world()
+        if posing.can_move(figure.rig, control):
+            return posing.handle_place(figure.rig, self.session.values(), world, control)
+        return posing.aim_place(figure.rig, world, control)
+
+    def _pivot_of(self, control: int) -> Floats:
+        figure = self.session.figure
+        assert figure is not None
+        return posing.handle_place(figure.rig, self.session.values(), self._world(), control)
+
+    def on_screen(self, place: Floats) -> QPointF:
+        """A world place in the widget's pixels."""
+        x, y, _ = self.view.project(place, (self.width(), self.height()))
+        return QPointF(float(x), float(y))
+
+    def handle_points(self) -> dict[str, QPointF]:
+        """The chosen handle's points on the stage: square, ring (its right end), and the four dots."""
+        figure = self.session.figure
+        if figure is None or not self.session.controls or self.session.clean:
+            return {}
+        control = self.session.controls[-1]
+        points = {"square": self.on_screen(self.handle_of(control))}
+        if posing.can_turn(figure.rig, control):
+            centre = self.on_screen(self._pivot_of(control))
+            points["centre"] = centre
+            points["ring"] = centre + QPointF(RING * math.cos(0.7), RING * math.sin(0.7))
+            for name, (x, y) in {"up": (0, -1), "right": (1, 0), "down": (0, 1), "left": (-1, 0)}.items():
+                points[name] = centre + QPointF(x * RING, y * RING)
+        return points
+
+    def _grip_at(self, at: QPointF) -> str:
+        points = self.handle_points()
+        for name in ("up", "right", "down", "left"):
+            if name in points and _distance(points[name], at) <= DOT + 4:
+                return name
+        if "square" in points and max(abs((points["square"] - at).x()), abs((points["square"] - at).y())) <= SQUARE + 2:
+            return "square"
+        if "centre" in points and abs(_distance(points["centre"], at) - RING) <= 6:
+            return "ring"
+        return ""
+
+    # -- choosing -----------------------------------------------------------------------------------------------------
+
+    def control_at(self, at: QPointF) -> tuple[str, int] | None:
+        """The figure and control under a point of the widget."""
+        size = (max(16, self.width()), max(16, self.height()))
+        items = self.items()
+        if self._pick is None:
+            self._pick = shared_renderer().pick(items, self.view, size)
+        x, y = int(at.x()), int(at.y())
+        if not (0 <= x < size[0] and 0 <= y < size[1]):
+            return None
+        low, high, number, _ = (int(n) for n in self._pick[y, x])
+        if number == 0:
+            return None
+        figure = items[number - 1].figure
+        values = channel_values(self.session.seen_curves(figure.name), figure.rig, [self.session.frame])[0]
+        return figure.name, posing.control_for_joint(figure.rig, values, low + 256 * high)
+
+    def _choose_at(self, at: QPointF, *, add: bool) -> None:
+        found = self.control_at(at)
+        if found is None:
+            if not add:
+                self.session.choose(self.session.figure_name, ())
+            return
+        name, control = found
+        if add and name == self.session.figure_name:
+            now = self.session.controls
+            wanted = tuple(c for c in now if c != control) if control in now else (*now, control)
+            self.session.choose(name, wanted)
+        elif name != self.session.figure_name or control not in self.session.controls:
+            self.session.choose(name, (control,))
+
+    # -- mouse --------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._step is not None:
+            if event.button() == Qt.MouseButton.RightButton:
+                self.cancel_drag()
+            return
+        self._pressed = event.position()
+        held = event.button() == Qt.MouseButton.LeftButton and self.space_held
+        if event.button() == Qt.MouseButton.MiddleButton or held:
+            self.space_used = self.space_used or held
+            self._navigating = event.button()
+            return
+        if event.button() == Qt.MouseButton.LeftButton and not self.session.playing:
+            grip = self._grip_at(self._pressed)
+            add = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+            if not grip:
+                self._choose_at(self._pressed, add=add)
+                found = self.control_at(self._pressed)
+                grip = "square" if found is not None and not add else ""
+            if grip and self.session.controls:
+                self._begin(grip)
+
+    def _begin(self, grip: str) -> None:
+        session = self.session
+        if session.look_stepped:
+            session.tell("The shot is being looked at as stepped. Turn that off to pose.")
+            return
+        held = take_hold(session.shot, session.figure_name, session.frame, session.controls, session.scope, session.key_style)
+        right, up, toward = self.view.axes()
+        if grip == "square":
+            places = {c: self.handle_of(c) for c in session.controls}
+            self._step, self._step_name = move_step(held, self.view, self.height(), places), "Move"
+        elif grip == "ring":
+            centre = self.handle_points()["centre"]
+            angle = ring_angle((centre.x(), centre.y()), (self._pressed.x(), self._pressed.y()))
+            self._step, self._step_name = turn_step(held, toward, angle), "Turn"
+        elif grip in ("up", "down"):
+            self._step, self._step_name = turn_step(held, right, lambda _dx, dy: dy * 0.011), "Turn"
+        else:
+            self._step, self._step_name = turn_step(held, up, lambda dx, _dy: dx * 0.011), "Turn"
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        moved = at - self._pressed
+        if self._step is not None:
+            keys = event.modifiers()
+            straight = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+            snapped = bool(keys & Qt.KeyboardModifier.ControlModifier)
+            if self.session.previewing or moved.manhattanLength() >= 3:
+                self.session.preview(self._step(moved.x(), moved.y(), straight, snapped))
+        elif self._navigating is not None:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self.set_view(self.view.moved(moved.x(), moved.y(), self.height()))
+            else:
+                self.set_view(self.view.turned(-moved.x() * 0.008, moved.y() * 0.008))
+            self._pressed = at
+        elif event.buttons() == Qt.MouseButton.NoButton:
+            self._hover(at)
+
+    def _hover(self, at: QPointF) -> None:
+        grip = self._grip_at(at)
+        found = None if grip or self.session.playing else self.control_at(at)
+        self.setCursor(Qt.CursorShape.PointingHandCursor if grip or found else Qt.CursorShape.ArrowCursor)
+        self.session.hint(hint_words(self.session, grip, found))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._navigating == event.button():
+            self._navigating = None
+            self._rest.start()
+        elif self._step is not None and event.button() == Qt.MouseButton.LeftButton:
+            shot, self._step = self.session.shown, None
+            if self.session.previewing:
+                self.session.commit(f"{self._step_name} {self._chosen_words()}", shot)
+            self._rest.start()
+
+    def _chosen_words(self) -> str:
+        figure, chosen = self.session.figure, self.session.controls
+        assert figure is not None
+        return figure.rig.controls[chosen[0]].name if len(chosen) == 1 else f"{len(chosen)} controls"
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        grip = self._grip_at(event.position())
+        if grip and event.button() == Qt.MouseButton.LeftButton:
+            self._step = None
+            self.session.preview(None)
+            self.session.reset_chosen("translate" if grip == "square" else "rotate")
+
+    def cancel_drag(self) -> bool:
+        """Put everything back; says whether a drag was under way."""
+        if self._step is None:
+            return False
+        self._step = None
+        self.session.preview(None)
+        self._rest.start()
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape and self.cancel_drag():
+            return
+        super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        self.set_view(self.view.nearer(1.0015 ** event.angleDelta().y()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._kept.clear()
+        self._redraw()
+
+    def sizeHint(self) -> QSize:
+        return QSize(780, 470)
+
+    # -- paint --------------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.drawImage(QPoint(0, 0), self._picture())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.session.clean:
+            if not self.session.playing:
+                self._paint_handle(painter)
+            self._paint_words(painter)
+        painter.setPen(Look.pen("hairline"))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8)
+
+    def _paint_handle(self, painter: QPainter) -> None:
+        points = self.handle_points()
+        if not points:
+            return
+        figure = self.session.figure
+        assert figure is not None
+        control = self.session.controls[-1]
+        part = figure.rig.part_of(control)
+        role = Look.side(figure.rig.parts[part].side) if part >= 0 else "accent"
+        role = "accent" if role == "middle" else role
+        if "centre" in points:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for pen in (QPen(Look.colour("raised", 0.7), 3.2), QPen(Look.colour("ink"), 1.3, Qt.PenStyle.DashLine)):
+                painter.setPen(pen)
+                painter.drawEllipse(points["centre"], RING, RING)
+            painter.setPen(Look.pen("ink", 1.3))
+            painter.setBrush(Look.colour("raised"))
+            for name in ("up", "right", "down", "left"):
+                painter.drawEllipse(points[name], DOT, DOT)
+            if _distance(points["centre"], points["square"]) > SQUARE:
+                painter.drawLine(points["centre"], points["square"])
+        elif figure.rig.controls[control].kind is ControlKind.POLE:
+            painter.setPen(Look.pen(role, 1.4))
+            joint = self._world()[figure.rig.controls[control].joint, :3, 3]
+            painter.drawLine(self.on_screen(joint), points["square"])
+        for other in self.session.controls[:-1]:
+            self._paint_square(painter, self.on_screen(self.handle_of(other)), role, 0.7)
+        self._paint_square(painter, points["square"], role, 1.0)
+
+    def _paint_square(self, painter: QPainter, at: QPointF, role: str, size: float) -> None:
+        half = SQUARE * size
+        box = QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half)
+        painter.setBrush(Look.colour(role, 0.16))
+        for pen in (QPen(Look.colour("raised", 0.8), 4.6), QPen(Look.colour(role), 2.4)):
+            painter.setPen(pen)
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _paint_words(self, painter: QPainter) -> None:
+        words = chip_words(self.session)
+        crowded = False
+        if words:
+            painter.setFont(text_font())
+            width = QFontMetricsF(painter.font()).horizontalAdvance(words) + 22
+            chip = QRectF(12, self.height() - 38, width, 26)
+            crowded = chip.right() > self.width() - 210
+            painter.setPen(Look.pen("hairline"))
+            painter.setBrush(Look.colour("raised", 0.94))
+            painter.drawRoundedRect(chip, 13, 13)
+            painter.setPen(Look.pen("ink"))
+            painter.drawText(chip, Qt.AlignmentFlag.AlignCenter, words)
+        painter.setFont(number_font(12))
+        painter.setPen(Look.pen("ink"))
+        right = QRectF(self.width() - 270, self.height() - (64 if crowded else 38), 256, 26)
+        painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, frame_words(self.session))
+
+
+def _distance(a: QPointF, b: QPointF) -> float:
+    return math.hypot(a.x() - b.x(), a.y() - b.y())

@@ -1,0 +1,347 @@
+"""The pose strip: ruler, a card for each pose as wide as it is held, and a lane for each part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from bovrin.craft.timing import lengthen, move_pose
+from bovrin.desk.card_pictures import CardPictures
+from bovrin.desk.look import CENTRE, LEFT, RIGHT, SIZE_SMALL, Look, draw_mark, number_font, text_font
+from bovrin.desk.session import Session
+from bovrin.desk.strip_marks import part_marks
+from bovrin.desk.timescale import GUTTER, TimeScale
+from bovrin.shot import KeyRole, Shot
+
+RULER, WORDS, LANE, SLIM, CARDS = 24, 16, 15, 30, 84
+EDGE = 6
+
+
+@dataclass
+class CardDrag:
+    """A drag of a card: its frame, whether its right edge is held, and the shot before."""
+
+    frame: float
+    edge: bool
+    shot: Shot
+    pressed: float
+    moved: bool = False
+
+
+class PoseStrip(QWidget):
+    """Poses are the timeline."""
+
+    def __init__(self, session: Session, scale: TimeScale, pictures: CardPictures) -> None:
+        super().__init__()
+        self.session, self.scale, self._pictures = session, scale, pictures
+        self.slim = False
+        self._drag: CardDrag | None = None
+        self._scrubbing = False
+        self._panning: float | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Pose strip")
+        for signal in (session.shot_changed, session.frame_changed, session.choice_changed, session.pass_changed, scale.changed):
+            signal.connect(self.update)
+        pictures.ready.connect(self.update)
+
+    def set_slim(self, slim: bool) -> None:
+        """Low cards and no lanes, over the curve desk."""
+        self.slim = slim
+        self.setMinimumHeight(self.needed_height() if slim else RULER + WORDS + CARDS + 2 * LANE)
+        self.setMaximumHeight(self.needed_height() if slim else 16777215)
+        self.update()
+
+    def needed_height(self) -> int:
+        """The height that shows everything."""
+        lanes = 0 if self.slim or self.session.figure is None else len(self.session.figure.rig.parts)
+        return RULER + (4 if self.slim else WORDS) + (SLIM if self.slim else CARDS) + 10 + lanes * LANE
+
+    def sizeHint(self) -> QSize:
+        return QSize(1000, self.needed_height())
+
+    # -- geometry -----------------------------------------------------------------------------------------------------
+
+    def _cards_top(self) -> float:
+        return RULER + (4 if self.slim else WORDS)
+
+    def _cards_height(self) -> float:
+        return SLIM if self.slim else CARDS
+
+    def card_rects(self) -> list[tuple[float, QRectF]]:
+        """The frame and the rectangle of each card."""
+        frames = self.session.poses.frames
+        ends = [*frames[1:], max(self.session.shown.last + 1, (frames[-1] + 1) if len(frames) else 0)]
+        top, height = self._cards_top(), self._cards_height()
+        found = []
+        for frame, end in zip(frames, ends, strict=True):
+            left, right = self.scale.x(frame), self.scale.x(end) - 2
+            found.append((float(frame), QRectF(left, top, max(right - left, 3), height)))
+        return found
+
+    def _card_at(self, at: QPointF) -> tuple[float, bool] | None:
+        """The card under a point and whether its right edge is."""
+        for frame, rect in self.card_rects():
+            if rect.adjusted(0, 0, EDGE / 2, 0).contains(at) and at.x() >= GUTTER:
+                return frame, at.x() >= rect.right() - EDGE and rect.width() > 2 * EDGE
+        return None
+
+    def _lanes_top(self) -> float:
+        return self._cards_top() + self._cards_height() + 8
+
+    # -- mouse --------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        if event.button() == Qt.MouseButton.RightButton and self._drag is not None:
+            self.cancel_drag()
+        elif event.button() == Qt.MouseButton.MiddleButton:
+            self._panning = at.x()
+        elif event.button() == Qt.MouseButton.LeftButton and self._drag is None and at.x() >= GUTTER:
+            card = self._card_at(at) if at.y() >= RULER else None
+            if card is not None:
+                self._drag = CardDrag(card[0], card[1], self.session.shot, at.x())
+            else:
+                self._press_lanes(at)
+
+    def _press_lanes(self, at: QPointF) -> None:
+        frame = self.scale.frame(at.x())
+        if at.y() >= self._lanes_top():
+            frames = self.session.poses.frames
+            near = frames[np.abs(frames - frame) * self.scale.per_frame < 8] if len(frames) else frames
+            frame = float(near[0]) if len(near) else frame
+        self._scrubbing = True
+        self.session.go_to(frame)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        if self._panning is not None:
+            self.scale.pan(at.x() - self._panning)
+            self._panning = at.x()
+        elif self._scrubbing:
+            self.session.go_to(self.scale.frame(at.x()))
+        elif self._drag is not None:
+            self._drag_card(at.x())
+        else:
+            self._hover(at)
+
+    def _drag_card(self, x: float) -> None:
+        drag = self._drag
+        assert drag is not None
+        if not drag.moved and abs(x - drag.pressed) < 4:
+            return
+        drag.moved = True
+        by = round((x - drag.pressed) / self.scale.per_frame)
+        name = self.session.figure_name
+        if drag.edge:
+            shot = lengthen(drag.shot, name, drag.frame, by) if by else drag.shot
+        else:
+            shot = move_pose(drag.shot, name, drag.frame, drag.frame + by) if by else drag.shot
+        self.session.preview(shot)
+        self.session.hint(f"{'Hold' if drag.edge else 'Move'} the pose at {drag.frame:g} by {by:+d} frames. Esc puts it back.")
+
+    def _hover(self, at: QPointF) -> None:
+        card = self._card_at(at)
+        if card is None:
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+            words = "Drag along the numbers to scrub. The wheel with Ctrl makes frames wider, middle drag slides them."
+        elif card[1]:
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+            words = "Drag the edge to hold this pose longer or shorter; everything later moves along."
+        else:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+            words = "Click to go to this pose, drag to move it in time. Del removes it."
+        self.session.hint(words)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._panning = None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._scrubbing = False
+        drag, self._drag = self._drag, None
+        if drag is None:
+            return
+        if not drag.moved:
+            self.session.go_to(drag.frame)
+            return
+        words = "Hold longer or shorter" if drag.edge else "Move the pose"
+        shown = self.session.shown
+        by = round((event.position().x() - drag.pressed) / self.scale.per_frame)
+        if self.session.commit(words, shown) and not drag.edge:
+            self.session.go_to(drag.frame + by)
+
+    def cancel_drag(self) -> bool:
+        """Put everything back; says whether a drag was under way."""
+        if self._drag is None:
+            return False
+        self._drag = None
+        self.session.preview(None)
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape and self.cancel_drag():
+            return
+        super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        turn = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.scale.zoom(1.0015 ** turn.y(), event.position().x())
+        else:
+            self.scale.pan((turn.x() or turn.y()) * 0.5)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.scale.set_width(self.width())
+
+    # -- paint --------------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.save()
+        painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
+        self._paint_ruler(painter)
+        self._paint_markers(painter)
+        self._paint_cards(painter)
+        if not self.slim:
+            self._paint_lanes(painter)
+        self._paint_current(painter)
+        painter.restore()
+        self._paint_gutter(painter)
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        shot = self.session.shown
+        x0, x1 = self.scale.x(shot.first), self.scale.x(shot.last)
+        painter.fillRect(QRectF(x0, RULER - 2, x1 - x0, 2), Look.colour("hairline"))
+        step = self.scale.step()
+        low, high = self.scale.seen()
+        if self.scale.per_frame >= 4:
+            painter.setPen(Look.pen("muted", 1, 0.55))
+            for frame in range(int(low), int(high) + 1):
+                x = self.scale.x(frame)
+                painter.drawLine(QPointF(x, RULER - 6), QPointF(x, RULER - 2))
+        painter.setFont(number_font(SIZE_SMALL))
+        painter.setPen(Look.pen("muted"))
+        for frame in self.scale.numbers(shot.first):
+            x = self.scale.x(frame)
+            painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER - 2))
+            if abs(frame - self.session.frame) * self.scale.per_frame > step * self.scale.per_frame * 0.55 or step * self.scale.per_frame > 80:
+                painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
+
+    def _paint_markers(self, painter: QPainter) -> None:
+        if self.slim:
+            return
+        painter.setFont(text_font(SIZE_SMALL))
+        for marker in self.session.shown.markers:
+            left = self.scale.x(marker.start)
+            rect = QRectF(left, RULER + 1, max(self.scale.x(marker.end) - left, 4), WORDS - 4)
+            painter.fillRect(rect, Look.colour("after", 0.18))
+            painter.setPen(Look.pen("after"))
+            painter.drawText(QRectF(left + 4, rect.top() - 1, 400, rect.height() + 2), LEFT, marker.words)
+
+    def _paint_cards(self, painter: QPainter) -> None:
+        cards = self.card_rects()
+        poses = self.session.poses
+        pictures = self._pictures.pictures(poses.frames)
+        held = poses.held_at(self.session.frame)
+        for (frame, rect), role, picture in zip(cards, poses.roles, pictures, strict=True):
+            if rect.right() < GUTTER or rect.left() > self.width():
+                continue
+            breakdown = role == KeyRole.BREAKDOWN
+            chosen = frame == held
+            painter.setBrush(Look.colour("ochre_wash" if breakdown else "raised"))
+            painter.setPen(Look.pen("accent", 2) if chosen else Look.pen("ochre" if breakdown else "hairline"))
+            painter.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+            self._paint_card(painter, frame, rect, int(role), picture)
+        if not cards:
+            painter.setPen(Look.pen("muted"))
+            painter.setFont(text_font())
+            area = QRectF(GUTTER + 16, self._cards_top(), self.width() - GUTTER - 30, self._cards_height())
+            painter.drawText(area, LEFT, "No poses yet: pose the figure on the stage, or press K to key what you see.")
+
+    def _paint_card(self, painter: QPainter, frame: float, rect: QRectF, role: int, picture) -> None:  # type: ignore[no-untyped-def]
+        painter.save()
+        painter.setClipRect(rect.adjusted(1, 1, -1, -1), Qt.ClipOperation.IntersectClip)
+        if picture is not None:
+            if self.slim:
+                painter.drawImage(QRectF(rect.left() + 16, rect.top() + 1, 26, 28), picture)
+            else:
+                size = picture.deviceIndependentSize()
+                painter.drawImage(QPointF(rect.left() + min(26, max(2, (rect.width() - size.width()) / 2)), rect.bottom() - size.height() - 1), picture)
+        draw_mark(painter, QPointF(rect.left() + 9, rect.top() + (rect.height() / 2 if self.slim else 10)), role, 3.6)
+        painter.setFont(number_font(SIZE_SMALL))
+        painter.setPen(Look.pen("ink"))
+        line = QRectF(rect.left() + 18, rect.top() + 1, 60, 18)
+        if self.slim:
+            line = QRectF(rect.left() + 44, rect.top(), 60, rect.height())
+        if rect.width() > (74 if self.slim else 46):
+            painter.drawText(line, LEFT, f"{frame:g}")
+        frames = round((rect.width() + 2) / self.scale.per_frame)
+        if rect.width() > (110 if self.slim else 84):
+            painter.setPen(Look.pen("muted"))
+            painter.drawText(QRectF(rect.right() - 46, rect.bottom() - 19, 40, 16), RIGHT, f"×{frames}")
+        painter.restore()
+
+    def _paint_lanes(self, painter: QPainter) -> None:
+        figure, curves = self.session.figure, self.session.curves
+        if figure is None or curves is None:
+            return
+        for index, (frames, roles) in enumerate(part_marks(curves, figure.rig)):
+            y = self._lanes_top() + index * LANE + LANE / 2
+            if y > self.height():
+                break
+            painter.setPen(Look.pen("hairline"))
+            painter.drawLine(QPointF(GUTTER, y), QPointF(self.width(), y))
+            low, high = self.scale.seen()
+            seen = (frames >= low - 1) & (frames <= high + 1)
+            for frame, role in zip(frames[seen], roles[seen], strict=True):
+                draw_mark(painter, QPointF(self.scale.x(frame), y), int(role), 3.4)
+
+    def _paint_current(self, painter: QPainter) -> None:
+        x = self.scale.x(self.session.frame)
+        painter.setPen(Look.pen("alert", 1.6))
+        painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
+        painter.setBrush(Look.colour("alert"))
+        painter.setPen(Qt.PenStyle.NoPen)
+        pill = QRectF(x - 18, 1, 36, 16)
+        painter.drawRoundedRect(pill, 8, 8)
+        painter.setPen(QPen(Look.colour("raised")))
+        painter.setFont(number_font(SIZE_SMALL))
+        painter.drawText(pill, CENTRE, f"{self.session.frame:g}")
+
+    def _paint_gutter(self, painter: QPainter) -> None:
+        painter.setPen(Look.pen("hairline"))
+        painter.drawLine(QPointF(GUTTER - 0.5, RULER), QPointF(GUTTER - 0.5, self.height()))
+        figure = self.session.figure
+        if figure is None or self.slim:
+            return
+        painter.setPen(Look.pen("ink"))
+        painter.setFont(text_font(bold=True))
+        painter.drawText(QRectF(14, self._cards_top() + 22, GUTTER - 20, 20), LEFT, "Pose strip")
+        painter.setFont(text_font(12))
+        painter.setPen(Look.pen("muted"))
+        count = len(self.session.poses)
+        painter.drawText(QRectF(14, self._cards_top() + 42, GUTTER - 20, 18), LEFT, f"{figure.name} · {count} pose{'s' if count != 1 else ''}")
+        chosen = {figure.rig.part_of(c) for c in self.session.controls}
+        for index, part in enumerate(figure.rig.parts):
+            y = self._lanes_top() + index * LANE
+            if y + LANE / 2 > self.height():
+                break
+            painter.setBrush(Look.colour(Look.side(part.side)))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawRoundedRect(QRectF(14, y + 4, 8, 8), 2, 2)
+            painter.setPen(Look.pen("ink"))
+            painter.setFont(text_font(12, bold=index in chosen))
+            painter.drawText(QRectF(28, y, GUTTER - 34, LANE), LEFT, part.name.capitalize())
+

@@ -1,0 +1,111 @@
+"""Small widgets that several panels share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from bovrin.desk.look import Look, icon_path
+
+
+def title(words: str) -> QLabel:
+    """A panel's small heading."""
+    label = QLabel(words.upper())
+    label.setObjectName("Title")
+    return label
+
+
+def muted(words: str = "", *, wrap: bool = False) -> QLabel:
+    """Quiet words."""
+    label = QLabel(words)
+    label.setObjectName("Muted")
+    label.setWordWrap(wrap)
+    return label
+
+
+class Panel(QWidget):
+    """A rounded panel with a column of contents."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("Panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(12, 10, 12, 10)
+        self.column.setSpacing(6)
+
+
+class Pills(QWidget):
+    """A row of pill buttons of which one is chosen."""
+
+    def __init__(self, words: Sequence[str], on_choose: Callable[[str], object], tips: Sequence[str] = ()) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QPushButton] = {}
+        for index, word in enumerate(words):
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            if index < len(tips):
+                button.setToolTip(tips[index])
+            button.clicked.connect(lambda _checked, w=word: on_choose(w))
+            self._group.addButton(button)
+            self._buttons[word] = button
+            row.addWidget(button)
+        row.addStretch(1)
+
+    def button(self, word: str) -> QPushButton:
+        """One of the buttons."""
+        return self._buttons[word]
+
+    def show_chosen(self, word: str) -> None:
+        """Mark a word as chosen, or none."""
+        self._group.setExclusive(False)
+        for name, button in self._buttons.items():
+            button.setChecked(name == word)
+        self._group.setExclusive(word in self._buttons)
+
+
+def sign_icon(name: str, colour: QColor, size: int = 16, ratio: float = 2.0) -> QIcon:
+    """One of the drawn signs as an icon."""
+    pixmap = QPixmap(QSize(int(size * ratio), int(size * ratio)))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(size / 16, size / 16)
+    if name in ("undo", "redo", "close"):
+        painter.setPen(colour)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+    else:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+    painter.drawPath(icon_path(name))
+    painter.end()
+    return QIcon(pixmap)
+
+
+class SignButton(QToolButton):
+    """A flat button with a drawn sign, in the theme's ink."""
+
+    def __init__(self, sign: str, tip: str, on_click: Callable[[], object]) -> None:
+        super().__init__()
+        self._sign = sign
+        self.setToolTip(tip)
+        self.setAccessibleName(tip)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setIconSize(QSize(18, 18))
+        self.setFixedSize(26, 26)
+        self.clicked.connect(lambda: on_click())
+        self.refresh()
+
+    def refresh(self, sign: str | None = None) -> None:
+        """Draw the sign again, in the theme's colour of now."""
+        self._sign = sign or self._sign
+        self.setIcon(sign_icon(self._sign, Look.colour("ink"), 18))

@@ -1,0 +1,402 @@
+"""The window: everything put together, and what needs a person's answer."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, Qt
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMessageBox,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bovrin import cast
+from bovrin.desk.bottom import Bottom
+from bovrin.desk.breakdown_panel import BreakdownPanel
+from bovrin.desk.cast_panel import CastPanel
+from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
+from bovrin.desk.finder import Finder, KeysPage
+from bovrin.desk.look import Look, apply_theme
+from bovrin.desk.notice import Notice
+from bovrin.desk.panels import KeysPanel, SpanPanel, ValuesPanel
+from bovrin.desk.playback import Player
+from bovrin.desk.recovery import LeftBehind, Recovery
+from bovrin.desk.session import Session
+from bovrin.desk.stage import Stage
+from bovrin.desk.topbar import TopBar
+from bovrin.desk.widgets import Pills, muted
+from bovrin.errors import BovrinError
+from bovrin.formats.project import load, save
+from bovrin.formats.shot_glb import export
+from bovrin.picture.theme import NIGHT, PAPER, THEMES
+from bovrin.picture.view import VIEWS
+
+PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
+
+
+def settings() -> QSettings:
+    """Remembered sizes and the theme."""
+    return QSettings(str(platformdirs.user_config_path("bovrin") / "window.ini"), QSettings.Format.IniFormat)
+
+
+class Window(QMainWindow):
+    """One session, shown."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.player = Player(session)
+        self.recovery = Recovery(session)
+        self.setWindowTitle("Bovrin")
+        self.resize(1280, 800)
+        self._build()
+        self._add_shortcuts()
+        session.told.connect(lambda words: self.notice.say(words, calm=True))
+        session.failed.connect(lambda words: self.notice.say(words, calm=False))
+        session.hint_changed.connect(self.hint.setText)
+        session.pass_changed.connect(self._on_pass_changed)
+        session.file_changed.connect(self._on_file_changed)
+        session.undo_stack.indexChanged.connect(lambda _index: self._on_file_changed())
+        self.player.changed.connect(self._on_file_changed)
+        self._on_pass_changed()
+        self._on_file_changed()
+        self._restore()
+        app = QApplication.instance()
+        assert app is not None
+        app.installEventFilter(self)
+
+    # -- layout -------------------------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        session = self.session
+        self.stage = Stage(session)
+        self.notice = Notice(self.stage)
+        self.cast_panel = CastPanel(session)
+        self.breakdown_panel = BreakdownPanel(session)
+        self.values_panel = ValuesPanel(session)
+        self.keys_panel = KeysPanel(session)
+        self.span_panel = SpanPanel(session)
+        self.bottom = Bottom(session, self.player)
+        self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
+        self.finder = Finder(self)
+        self._add_stage_pills()
+        self.topbar = TopBar(self)
+        self.upper = QSplitter(Qt.Orientation.Horizontal)
+        for widget, width in ((self.cast_panel, 180), (self.stage, 780), (self._right_column(), 292)):
+            self.upper.addWidget(widget)
+            widget.setMinimumWidth(min(width, 320) if widget is self.stage else min(width, 150))
+        self.upper.setSizes([180, 780, 292])
+        self.upper.setStretchFactor(1, 1)
+        self.halves = QSplitter(Qt.Orientation.Vertical)
+        self.halves.addWidget(self.upper)
+        self.halves.addWidget(self.bottom)
+        self.halves.setStretchFactor(0, 1)
+        self.halves.setSizes([452, 272])
+        for splitter in (self.upper, self.halves):
+            splitter.setHandleWidth(8)
+            splitter.setChildrenCollapsible(False)
+        central = QWidget()
+        column = QVBoxLayout(central)
+        column.setContentsMargins(8, 0, 8, 0)
+        column.setSpacing(0)
+        column.addWidget(self.topbar)
+        column.addWidget(self.halves, 1)
+        column.addWidget(self._status_line())
+        self.setCentralWidget(central)
+
+    def _right_column(self) -> QWidget:
+        inside = QWidget()
+        inside.setObjectName("Inside")
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        self._panels = {
+            "breakdown": self.breakdown_panel,
+            "span": self.span_panel,
+            "values": self.values_panel,
+            "keys": self.keys_panel,
+        }
+        for panel in self._panels.values():
+            column.addWidget(panel)
+        column.addStretch(1)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(inside)
+        return area
+
+    def _add_stage_pills(self) -> None:
+        row = QWidget(self.stage)
+        line = QHBoxLayout(row)
+        line.setContentsMargins(12, 10, 12, 0)
+        self.views = Pills([name.capitalize() for name in VIEWS], lambda w: self.run(f"view.{w.lower()}"), [tooltip(f"view.{n}") for n in VIEWS])
+        line.addWidget(self.views)
+        self.looks = Pills(["As stepped"], lambda _w: self.run("motion.look_stepped"), [tooltip("motion.look_stepped")])
+        line.addWidget(self.looks, 0)
+        self.stage_pills = row
+        self.stage.view_changed.connect(self._on_view_changed)
+        self.session.look_changed.connect(self._on_view_changed)
+        self._on_view_changed()
+
+    def _status_line(self) -> QWidget:
+        line = QWidget()
+        line.setFixedHeight(24)
+        row = QHBoxLayout(line)
+        row.setContentsMargins(8, 0, 8, 2)
+        self.hint = muted()
+        self.hint.setObjectName("Hint")
+        row.addWidget(self.hint, 1)
+        self.state = muted()
+        self.state.setObjectName("Number")
+        row.addWidget(self.state)
+        return line
+
+    def _on_view_changed(self) -> None:
+        name = next((n for n, v in VIEWS.items() if v == self.stage.view), "")
+        self.views.show_chosen(name.capitalize())
+        self.looks.show_chosen("As stepped" if self.session.look_stepped else "")
+        self.stage_pills.setVisible(not self.session.clean)
+
+    def _on_pass_changed(self) -> None:
+        for name, panel in self._panels.items():
+            panel.setVisible(name in self.session.pass_.panels)
+
+    def _on_file_changed(self) -> None:
+        saved = "saved" if self.session.undo_stack.isClean() else "not saved · recovery on"
+        rate = f"{self.session.shot.frame_rate:g} fps"
+        if self.session.playing or self.player.shown:
+            rate += f" · {self.player.dropped} dropped"
+        self.state.setText(f"{saved} · {rate}")
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.stage_pills.setFixedWidth(self.stage.width())
+        if self.notice.isVisible():
+            self.notice.place()
+
+    def see_range(self) -> None:
+        """Fit the strip to the shot's range, with a little air."""
+        shot = self.session.shot
+        self.bottom.scale.show_range(shot.first, shot.last + 1)
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self.bottom.scale.set_width(self.strip.width())
+        self.see_range()
+        self.stage_pills.setFixedWidth(self.stage.width())
+
+    # -- commands -----------------------------------------------------------------------------------------------------
+
+    def _add_shortcuts(self) -> None:
+        for command in COMMANDS:
+            if command.key and command.key != "Space":
+                shortcut = QShortcut(QKeySequence(command.key), self)
+                shortcut.activated.connect(lambda c=command.id: self.run(c))
+        also = QShortcut(QKeySequence("="), self)
+        also.activated.connect(lambda: self.run("pose.longer"))
+
+    def run(self, command_id: str) -> None:
+        """Do a command, if it applies now."""
+        command = BY_ID[command_id]
+        if command.applies(self.session):
+            command.run(self)
+        else:
+            self.session.tell(f"'{command.words}' does not apply now.")
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Space plays, or turns the view while it is held and the mouse drags. Escape ends a drag wherever the focus is."""
+        if isinstance(event, QKeyEvent) and self.isActiveWindow() and not isinstance(QApplication.focusWidget(), QLineEdit):
+            if event.type() == QEvent.Type.ShortcutOverride and isinstance(QApplication.focusWidget(), QAbstractSpinBox):
+                if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
+                    event.accept()
+                    return True
+            elif event.key() == Qt.Key.Key_Space and not isinstance(QApplication.focusWidget(), QAbstractSpinBox):
+                return self._on_space(event)
+            elif event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+                return any(place.cancel_drag() for place in (self.stage, self.strip, self.curve_desk))
+        return super().eventFilter(watched, event)
+
+    def _on_space(self, event: QKeyEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
+            if not self.stage.space_held:
+                self.stage.space_held, self.stage.space_used = True, False
+            return True
+        if event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
+            if self.stage.space_held:
+                self.stage.space_held = False
+                if not self.stage.space_used:
+                    self.run("time.play")
+            return True
+        return event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
+
+    def open_finder(self) -> None:
+        """Show the command finder."""
+        self.finder.open_under(self.topbar.find)
+
+    def open_keys(self) -> None:
+        """Show the page of keys."""
+        page = KeysPage(self)
+        page.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        page.show()
+
+    def change_theme(self) -> None:
+        """Paper to Night and back."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, NIGHT if Look.theme is PAPER else PAPER)
+        settings().setValue("theme", Look.theme.name)
+        self.topbar.refresh_signs()
+        self.bottom.refresh_signs()
+        self.session.look_changed.emit()
+
+    # -- files --------------------------------------------------------------------------------------------------------
+
+    def open_path(self, path: Path) -> bool:
+        """Open a project; a fault is told and the shot being edited stays."""
+        try:
+            shot = load(path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return False
+        self.player.stop()
+        self.session.replace(shot, path)
+        self.see_range()
+        return True
+
+    def ask_open(self) -> None:
+        """Let the animator choose a project."""
+        if not self.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self._folder()), PROJECTS)
+        if name:
+            self.open_path(Path(name))
+
+    def open_demo(self) -> None:
+        """Open the demo."""
+        if self.may_leave():
+            self.open_path(cast.DEMO)
+
+    def _folder(self) -> Path:
+        path = self.session.path
+        return path.parent if path is not None and cast.FOLDER not in path.parents else Path.home()
+
+    def save(self) -> bool:
+        """Save where the shot came from; a new shot, or the shipped demo, asks where."""
+        path = self.session.path
+        if path is None or path.resolve() == cast.DEMO.resolve():
+            return self.save_as()
+        return self.save_to(path)
+
+    def save_as(self) -> bool:
+        """Ask where to save."""
+        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), PROJECTS)
+        return self.save_to(Path(name)) if name else False
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file; a fault is told, and the file on disk stays whole."""
+        try:
+            save(self.session.shot, path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return False
+        self.session.saved(path)
+        self.session.tell(f"Saved to {path.name}.")
+        return True
+
+    def ask_export(self) -> None:
+        """Ask where to write the GLB."""
+        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
+        name, _ = QFileDialog.getSaveFileName(self, "Hand on as glTF", str(start), "glTF binary (*.glb)")
+        if name:
+            self.export_to(Path(name))
+
+    def export_to(self, path: Path) -> None:
+        """Write the GLB."""
+        try:
+            export(self.session.shot, path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return
+        self.session.tell(f"Handed on as {path.name}.")
+
+    def offer(self, found: LeftBehind) -> None:
+        """Offer work that an earlier run did not save."""
+
+        def take_up() -> None:
+            self.session.replace(found.shot, found.path)
+            self.session.undo_stack.resetClean()
+            self.recovery.write()
+            found.forget()
+            self.see_range()
+
+        words = f"Bovrin ended before '{found.shot.title}' was saved. The work is still here."
+        self.notice.say(words, calm=True, choices=(("Take it up", take_up), ("Let it go", found.forget)))
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved work; says whether to go on."""
+        if self.session.undo_stack.isClean():
+            return True
+        answer = self.ask_unsaved()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return answer == QMessageBox.StandardButton.Discard
+
+    def ask_unsaved(self) -> QMessageBox.StandardButton:
+        """Save, discard or cancel."""
+        buttons = QMessageBox.StandardButton
+        return QMessageBox.question(
+            self,
+            "Unsaved work",
+            f"'{self.session.shot.title}' has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
+
+    # -- coming and going ---------------------------------------------------------------------------------------------
+
+    def _restore(self) -> None:
+        kept = settings()
+        for name, restore in (
+            ("geometry", self.restoreGeometry),
+            ("upper", self.upper.restoreState),
+            ("halves", self.halves.restoreState),
+        ):
+            state = kept.value(name)
+            if isinstance(state, QByteArray):
+                restore(state)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.player.stop()
+        kept = settings()
+        kept.setValue("geometry", self.saveGeometry())
+        kept.setValue("upper", self.upper.saveState())
+        kept.setValue("halves", self.halves.saveState())
+        kept.sync()
+        self.recovery.end()
+        self.session.end()
+        app = QApplication.instance()
+        assert app is not None
+        app.removeEventFilter(self)
+        event.accept()
+
+
+def remembered_theme() -> str:
+    """The theme of last time."""
+    name = settings().value("theme")
+    return name if isinstance(name, str) and name in THEMES else PAPER.name
