@@ -81,10 +81,14 @@ def describe(file: File, as_json: Annotated[bool, typer.Option("--json", help="A
     if as_json:
         typer.echo(json.dumps(facts, indent=1, ensure_ascii=False))
         return
-    typer.echo(f"{facts['title']}, take {facts['take']}: frames {facts['first']:g} to {facts['last']:g} at {facts['frame_rate']:g} fps")
+    typer.echo(
+        f"{facts['title']}, take {facts['take']}: frames {facts['first']:g} to {facts['last']:g} at {facts['frame_rate']:g} fps"
+    )
     for figure in facts["figures"]:
         at = ", ".join(f"{frame:g}" for frame in figure["poses"]) or "none"
-        typer.echo(f"  {figure['name']}: {figure['joints']} joints, {figure['channels']} channels, {figure['keys']} keys; poses at {at}")
+        typer.echo(
+            f"  {figure['name']}: {figure['joints']} joints, {figure['channels']} channels, {figure['keys']} keys; poses at {at}"
+        )
     for marker in facts["markers"]:
         typer.echo(f"  marker {marker['start']:g} to {marker['end']:g}: {marker['words']}")
 

@@ -15,7 +15,9 @@ def write(figure: Figure) -> None:
     """Write one figure's GLB and say how large it came out."""
     path = FOLDER / f"{figure.name}.glb"
     path.write_bytes(figure_bytes(figure))
-    print(f"{path.name}: {figure.model.triangle_count} triangles, {len(figure.rig.joints)} joints, {path.stat().st_size} bytes")
+    print(
+        f"{path.name}: {figure.model.triangle_count} triangles, {len(figure.rig.joints)} joints, {path.stat().st_size} bytes"
+    )
 
 
 if __name__ == "__main__":

@@ -121,7 +121,13 @@ CARRY = {
     "right foot/ball": 0,
 }
 POSES = ((101, STAND), (109, NOTICE), (119, SQUAT), (127, HEAVE), (133, RECOIL), (143, CARRY))
-CRATE = ((101, 0.0, 0.0, 0.0), (119, 0.0, 0.0, 0.0), (127, 0.135, -0.055, -3.0), (133, 0.70, -0.14, -9.0), (143, 0.59, -0.16, -3.0))
+CRATE = (
+    (101, 0.0, 0.0, 0.0),
+    (119, 0.0, 0.0, 0.0),
+    (127, 0.135, -0.055, -3.0),
+    (133, 0.70, -0.14, -9.0),
+    (143, 0.59, -0.16, -3.0),
+)
 
 
 def _crate_values(up: float, nearer: float, tilt: float) -> Values:
@@ -138,7 +144,12 @@ def _crate_values(up: float, nearer: float, tilt: float) -> Values:
 
 def demo_shot() -> Shot:
     """The demo as a value."""
-    shot = Shot("Heave the crate", first=101, last=160, markers=(Marker(103, 107, "horn sounds"), Marker(127, 134, "crate leaves the ground")))
+    shot = Shot(
+        "Heave the crate",
+        first=101,
+        last=160,
+        markers=(Marker(103, 107, "horn sounds"), Marker(127, 134, "crate leaves the ground")),
+    )
     for name in ("porter", "crate"):
         shot = shot.with_figure(load_figure(f"cast:{name}", name, Path()))
     for frame, pose in POSES:
@@ -153,4 +164,3 @@ def everything(shot: Shot, pose: Values) -> Values:
     """A pose with every channel that it leaves out at its default, so that nothing leaks in from the pose before."""
     rig = shot.figure("porter").rig
     return {**{n: c.default for n, c in zip(rig.channel_names, rig.channels, strict=True)}, **pose}
-

@@ -105,7 +105,9 @@ def _piece(region: Region, bones: Skeleton) -> Piece:
 
 
 def _mirrored(piece: Piece, bones: Skeleton) -> Piece:
-    swap = [bones.at(n.replace("left ", "right ", 1)) if n.startswith("left ") else i for i, n in enumerate(bones.names)]
+    swap = [
+        bones.at(n.replace("left ", "right ", 1)) if n.startswith("left ") else i for i, n in enumerate(bones.names)
+    ]
     flip = np.array([-1, 1, 1], np.float32)
     return Piece(
         name=piece.name.replace("left", "right"),

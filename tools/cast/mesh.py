@@ -12,7 +12,9 @@ from tools.cast.sdf import Shape
 Floats = NDArray[np.float64]
 
 
-def mesh_shape(shape: Shape, low: ArrayLike, high: ArrayLike, cell: float, triangles: int) -> tuple[Floats, NDArray[np.int64]]:
+def mesh_shape(
+    shape: Shape, low: ArrayLike, high: ArrayLike, cell: float, triangles: int
+) -> tuple[Floats, NDArray[np.int64]]:
     """Vertices (V, 3) and triangles (T, 3) of a shape inside a box; at most `triangles`, none cracked."""
     lo, hi = np.asarray(low, float), np.asarray(high, float)
     counts = np.ceil((hi - lo) / cell).astype(int) + 1
@@ -36,7 +38,10 @@ def _decimated(vertices: Floats, faces: NDArray[np.int64], triangles: int) -> tu
     size = 30.0
     while len(faces) > triangles and size > 0.2:
         v, f = fast_simplification.simplify(
-            (vertices * size).astype(np.float32), faces.astype(np.int32), target_reduction=1 - triangles / len(faces), agg=2
+            (vertices * size).astype(np.float32),
+            faces.astype(np.int32),
+            target_reduction=1 - triangles / len(faces),
+            agg=2,
         )
         vertices, faces = v.astype(float) / size, f.astype(np.int64)
         size *= 0.9
@@ -77,7 +82,9 @@ def shape_normals(shape: Shape, vertices: Floats, faces: NDArray[np.int64]) -> F
     return mixed / np.maximum(np.linalg.norm(mixed, axis=1, keepdims=True), 1e-12)
 
 
-def bone_weights(points: Floats, bones: dict[int, tuple[Floats, Floats, float]], joints: int, softness: float) -> Floats:
+def bone_weights(
+    points: Floats, bones: dict[int, tuple[Floats, Floats, float]], joints: int, softness: float
+) -> Floats:
     """Smooth weights (V, joints) from the distance to tapered bones {joint: (from, to, radius)}; rows sum to one."""
     raw = np.zeros((len(points), joints))
     for joint, (a, b, radius) in bones.items():

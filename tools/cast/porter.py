@@ -73,7 +73,7 @@ def shirt() -> Shape:
     collar = round_cone((0, 1.13, -0.012), (0, 1.185, -0.012), 0.098, 0.068)
     arm = sleeve()
     whole = join(join(torso(), collar, smooth=0.06), arm, mirrored(arm), smooth=0.045)
-    above_belt = lambda p: 0.655 - p[:, 1]  # noqa: E731
+    above_belt = lambda p: 0.655 - p[:, 1]
     return meet(whole, above_belt, smooth=0.02)
 
 
@@ -93,7 +93,7 @@ def boot() -> Shape:
     heel = ellipsoid((0.119, 0.048, -0.045), (0.076, 0.062, 0.078))
     instep = round_cone((0.121, 0.055, -0.02), (toes[0], 0.052, 0.11), 0.072, 0.062)
     cap = ellipsoid((0.131, 0.046, 0.135), (0.083, 0.064, 0.085))
-    ground = lambda p: -p[:, 1]  # noqa: E731
+    ground = lambda p: -p[:, 1]
     return meet(join(shaft, heel, instep, cap, smooth=0.045), ground, smooth=0.018)
 
 
@@ -118,13 +118,17 @@ def hand(bones: Skeleton) -> Shape:
 def _finger(bones: Skeleton, name: str, radius: float) -> Shape:
     base, tip = bones.place(f"left {name}"), bones.place(f"left {name} tip")
     end = tip + (tip - base) * 0.82
-    return join(round_cone(base, tip, radius, radius * 0.97), round_cone(tip, end, radius * 0.97, radius * 0.88), smooth=0.006)
+    return join(
+        round_cone(base, tip, radius, radius * 0.97), round_cone(tip, end, radius * 0.97, radius * 0.88), smooth=0.006
+    )
 
 
 def head() -> Shape:
     """Skull, cheeks, ears and neck."""
     skull = join(
-        ellipsoid((0, 1.405, -0.005), (0.150, 0.150, 0.142)), ellipsoid((0, 1.335, 0.012), (0.142, 0.110, 0.130)), smooth=0.06
+        ellipsoid((0, 1.405, -0.005), (0.150, 0.150, 0.142)),
+        ellipsoid((0, 1.335, 0.012), (0.142, 0.110, 0.130)),
+        smooth=0.06,
     )
     ear = ellipsoid((0.158, 1.405, -0.018), (0.028, 0.044, 0.034))
     neck = round_cone((0, 1.13, -0.012), (0, 1.29, -0.006), 0.076, 0.080)
@@ -134,7 +138,9 @@ def head() -> Shape:
 def beard() -> Shape:
     """A full beard from ear to ear, a moustache over the mouth."""
     jaw = join(
-        ellipsoid((0, 1.325, 0.025), (0.160, 0.105, 0.138)), ellipsoid((0, 1.262, 0.055), (0.118, 0.100, 0.108)), smooth=0.06
+        ellipsoid((0, 1.325, 0.025), (0.160, 0.105, 0.138)),
+        ellipsoid((0, 1.262, 0.055), (0.118, 0.100, 0.108)),
+        smooth=0.06,
     )
     face = ellipsoid((0, 1.435, 0.165), (0.135, 0.088, 0.12))
     behind = box((0, 1.34, -0.15), (0.3, 0.3, 0.115))
@@ -158,9 +164,11 @@ def mouth() -> Shape:
 def cap() -> Shape:
     """The knit cap's dome, sitting on the brow."""
     dome = join(
-        ellipsoid((0, 1.545, -0.013), (0.180, 0.140, 0.178)), ellipsoid((0, 1.60, -0.013), (0.125, 0.090, 0.123)), smooth=0.05
+        ellipsoid((0, 1.545, -0.013), (0.180, 0.140, 0.178)),
+        ellipsoid((0, 1.60, -0.013), (0.125, 0.090, 0.123)),
+        smooth=0.05,
     )
-    under = lambda p: 1.520 - p[:, 1]  # noqa: E731
+    under = lambda p: 1.520 - p[:, 1]
     return meet(dome, under, smooth=0.012)
 
 
@@ -198,7 +206,7 @@ def apron() -> Shape:
 
 def belt() -> Shape:
     """The apron string round the waist."""
-    band = lambda p: np.abs(p[:, 1] - 0.885 - 0.02 * p[:, 2]) - 0.013  # noqa: E731
+    band = lambda p: np.abs(p[:, 1] - 0.885 - 0.02 * p[:, 2]) - 0.013
     return meet(shell(torso(), 0.018, 0.018), band, smooth=0.008)
 
 
@@ -226,10 +234,39 @@ def regions(bones: Skeleton) -> list[Region]:
     brow = round_cone((0.033, 1.459, 0.137), (0.090, 1.454, 0.119), 0.0085, 0.0065)
     nose = ellipsoid((0, 1.385, 0.152), (0.029, 0.026, 0.030))
     return [
-        Region("shirt", "shirt", shirt(), (-0.54, 0.58, -0.26), (0.54, 1.28, 0.26), 0.011, 1500, ("hips", "spine", "chest", "neck", *arms)),
-        Region("trousers", "trousers", trousers(), (-0.26, 0.06, -0.24), (0.26, 0.84, 0.24), 0.011, 950, ("hips", *legs)),
-        Region("left boot", "boots", boot(), (-0.02, -0.03, -0.18), (0.27, 0.30, 0.28), 0.009, 360, ("left shin", "left foot", "left toes")),
-        Region("left hand", "skin", hand(bones), (0.28, 0.36, -0.18), (0.66, 0.80, 0.28), 0.0055, 800, ("left forearm", "left hand", *fingers)),
+        Region(
+            "shirt",
+            "shirt",
+            shirt(),
+            (-0.54, 0.58, -0.26),
+            (0.54, 1.28, 0.26),
+            0.011,
+            1500,
+            ("hips", "spine", "chest", "neck", *arms),
+        ),
+        Region(
+            "trousers", "trousers", trousers(), (-0.26, 0.06, -0.24), (0.26, 0.84, 0.24), 0.011, 950, ("hips", *legs)
+        ),
+        Region(
+            "left boot",
+            "boots",
+            boot(),
+            (-0.02, -0.03, -0.18),
+            (0.27, 0.30, 0.28),
+            0.009,
+            360,
+            ("left shin", "left foot", "left toes"),
+        ),
+        Region(
+            "left hand",
+            "skin",
+            hand(bones),
+            (0.28, 0.36, -0.18),
+            (0.66, 0.80, 0.28),
+            0.0055,
+            800,
+            ("left forearm", "left hand", *fingers),
+        ),
         Region("head", "skin", head(), (-0.24, 1.0, -0.21), (0.24, 1.60, 0.21), 0.010, 560, ("chest", "neck", "head")),
         Region("beard", "beard", beard(), (-0.22, 1.10, -0.2), (0.22, 1.50, 0.24), 0.009, 480, ("head", "beard")),
         Region("nose", "nose", nose, (-0.06, 1.33, 0.08), (0.06, 1.44, 0.22), 0.006, 110, ("head",)),
@@ -238,10 +275,39 @@ def regions(bones: Skeleton) -> list[Region]:
         Region("left brow", "ink", brow, (0.0, 1.42, 0.07), (0.13, 1.48, 0.18), 0.004, 80, ("left brow",)),
         Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.76, 0.24), 0.010, 360, ("head",)),
         Region("rim", "rim", rim(), (-0.24, 1.43, -0.24), (0.24, 1.61, 0.24), 0.009, 380, ("head",)),
-        Region("bobble", "bobble", ellipsoid((0, 1.728, -0.012), (0.064, 0.060, 0.064)), (-0.09, 1.64, -0.1), (0.09, 1.82, 0.08), 0.009, 160, ("bobble",)),
-        Region("apron", "apron", apron(), (-0.28, 0.38, -0.02), (0.28, 1.20, 0.28), 0.0085, 760, ("hips", "spine", "chest", "left apron", "right apron")),
-        Region("belt", "belt", belt(), (-0.27, 0.84, -0.24), (0.27, 0.93, 0.26), 0.0085, 320, ("spine", "hips", "chest")),
-        Region("pocket", "belt", pocket(), (-0.12, 0.62, 0.02), (0.12, 0.84, 0.28), 0.006, 220, ("hips", "spine", "chest", "left apron", "right apron")),
+        Region(
+            "bobble",
+            "bobble",
+            ellipsoid((0, 1.728, -0.012), (0.064, 0.060, 0.064)),
+            (-0.09, 1.64, -0.1),
+            (0.09, 1.82, 0.08),
+            0.009,
+            160,
+            ("bobble",),
+        ),
+        Region(
+            "apron",
+            "apron",
+            apron(),
+            (-0.28, 0.38, -0.02),
+            (0.28, 1.20, 0.28),
+            0.0085,
+            760,
+            ("hips", "spine", "chest", "left apron", "right apron"),
+        ),
+        Region(
+            "belt", "belt", belt(), (-0.27, 0.84, -0.24), (0.27, 0.93, 0.26), 0.0085, 320, ("spine", "hips", "chest")
+        ),
+        Region(
+            "pocket",
+            "belt",
+            pocket(),
+            (-0.12, 0.62, 0.02),
+            (0.12, 0.84, 0.28),
+            0.006,
+            220,
+            ("hips", "spine", "chest", "left apron", "right apron"),
+        ),
         Region("straps", "apron", straps(), (-0.13, 1.05, -0.02), (0.13, 1.24, 0.16), 0.007, 110, ("chest",)),
     ]
 

@@ -155,9 +155,7 @@ def _add_side(bones: Skeleton, side: str) -> None:
     _add_finger(bones, side, "thumb", thumb, np.array([-0.12, -0.70, 0.70]), np.array([-0.75, -0.3, -0.6]), 0.054)
 
 
-def _add_finger(
-    bones: Skeleton, side: str, name: str, base: Floats, aim: Floats, palm: Floats, length: float
-) -> None:
+def _add_finger(bones: Skeleton, side: str, name: str, base: Floats, aim: Floats, palm: Floats, length: float) -> None:
     aim = aim / np.linalg.norm(aim)
     turn = hinged(_flip(aim, side), _flip(palm, side))
     bones.add(f"{side} {name}", f"{side} hand", _flip(base, side), turn)
@@ -170,7 +168,9 @@ def porter_rig() -> Rig:
     controls: list[Control] = []
     parts: list[tuple[str, list[str], str]] = []
 
-    def add(name: str, joint: str, channels: tuple[Channel, ...], kind: ControlKind = ControlKind.JOINT, limb: int = -1) -> str:
+    def add(
+        name: str, joint: str, channels: tuple[Channel, ...], kind: ControlKind = ControlKind.JOINT, limb: int = -1
+    ) -> str:
         controls.append(Control(name, kind, bones.at(joint), channels, "YXZ", limb))
         return name
 

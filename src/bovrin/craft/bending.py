@@ -63,10 +63,18 @@ def bend(curve: Curve, index: int, side: Side, d_frame: float, d_value: float) -
     now = gather([curve])
     sign = 1.0 if side == "out" else -1.0
     spans = np.diff(curve.frames)
-    span = spans[index] if side == "out" and index < len(spans) else spans[index - 1] if side == "in" and index > 0 else 1.0
+    span = (
+        spans[index]
+        if side == "out" and index < len(spans)
+        else spans[index - 1]
+        if side == "in" and index > 0
+        else 1.0
+    )
     run = float(np.clip(d_frame, SHORTEST, span))
     slope = sign * d_value / run
-    columns = {n: getattr(curve, n).copy() for n in ("in_kind", "out_kind", "in_slope", "out_slope", "in_length", "out_length")}
+    columns = {
+        n: getattr(curve, n).copy() for n in ("in_kind", "out_kind", "in_slope", "out_slope", "in_length", "out_length")
+    }
     both = bool(curve.joined[index])
     for name in ("in", "out"):
         own = name == side

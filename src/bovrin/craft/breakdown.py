@@ -37,9 +37,7 @@ def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
     return before, after
 
 
-def breakdown(
-    shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None
-) -> Shot:
+def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
     """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; parts override it.
 
     Turns go the short way; reach goals blend as goals. The whole figure is keyed.
@@ -51,7 +49,9 @@ def breakdown(
     values = blend_values(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
-    changes = {i: keyed(curve, frame, float(values[i]), style, claim_role=True) for i, curve in enumerate(curves.curves)}
+    changes = {
+        i: keyed(curve, frame, float(values[i]), style, claim_role=True) for i, curve in enumerate(curves.curves)
+    }
     return shot.with_curves(figure, curves.replaced(changes))
 
 

@@ -98,7 +98,9 @@ def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_ro
     return curve.changed(values=values, role=role)
 
 
-def set_channels(shot: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle = KeyStyle()) -> Shot:
+def set_channels(
+    shot: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle = KeyStyle()
+) -> Shot:
     """Key channels by index at a frame (metres, radians)."""
     curves = shot.curves(figure)
     changes = {i: keyed(curves[i], frame, value, style) for i, value in values.items()}
@@ -184,9 +186,7 @@ def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], sco
     return set_channels(shot, figure, frame, {i: float(now[i]) for i in missing}, how)
 
 
-def edited(
-    shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: str, style: KeyStyle
-) -> Shot:
+def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: str, style: KeyStyle) -> Shot:
     """An edit by the animator: channels (index: value) keyed at a frame, along with what the scope asks for."""
     rig = shot.figure(figure).rig
     touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]

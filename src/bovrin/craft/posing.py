@@ -176,4 +176,3 @@ def _leader_of_helper(rig: Rig, joint: int) -> int:
 def reset(rig: Rig, controls: list[int]) -> Values:
     """The default of every channel of some controls."""
     return {i: rig.channels[i].default for c in controls for i in rig.span(c)}
-

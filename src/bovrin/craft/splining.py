@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keys import EASED, changed_curves
 from bovrin.shot import Curve, CurveSet, HandleKind, Shot, Unit
 
 
-def _inside(curve: Curve, start: float | None, end: float | None) -> np.ndarray:  # type: ignore[type-arg]
+def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.bool_]:
     low = -np.inf if start is None else start - 1e-6
     high = np.inf if end is None else end - 1e-6
     return (curve.frames >= low) & (curve.frames < high)
@@ -31,7 +32,9 @@ def splined_curve(curve: Curve, start: float | None = None, end: float | None = 
 
 def stepped(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
     """Poses hold until the next, over the whole shot or a span of frames."""
-    return changed_curves(shot, figure, range(len(shot.figure(figure).rig.channels)), lambda c: stepped_curve(c, start, end))
+    return changed_curves(
+        shot, figure, range(len(shot.figure(figure).rig.channels)), lambda c: stepped_curve(c, start, end)
+    )
 
 
 def splined(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:

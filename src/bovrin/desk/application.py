@@ -74,6 +74,8 @@ def _tell_faults(window: Window) -> None:
             window.session.fail(error)
             return
         traceback.print_exception(kind, error, trace)
-        window.session.failed.emit("Something went wrong inside Bovrin. Your shot is as it was before; save it under a new name to be safe.")
+        window.session.failed.emit(
+            "Something went wrong inside Bovrin. Your shot is as it was before; save it under a new name to be safe."
+        )
 
     sys.excepthook = hook

@@ -116,9 +116,17 @@ class Bottom(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         session = self.session
-        self.before = SignButton("before", tooltip("time.pose_before"), lambda: session.go_to(session.poses.before(session.frame) or session.frame))
+        self.before = SignButton(
+            "before",
+            tooltip("time.pose_before"),
+            lambda: session.go_to(session.poses.before(session.frame) or session.frame),
+        )
         self.play = SignButton("play", tooltip("time.play"), self.player.toggle)
-        self.after = SignButton("after", tooltip("time.pose_after"), lambda: session.go_to(session.poses.after(session.frame) or session.frame))
+        self.after = SignButton(
+            "after",
+            tooltip("time.pose_after"),
+            lambda: session.go_to(session.poses.after(session.frame) or session.frame),
+        )
         for sign in (self.before, self.play, self.after):
             row.addWidget(sign)
         row.addStretch(1)

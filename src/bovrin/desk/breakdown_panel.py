@@ -29,7 +29,9 @@ class BreakdownPanel(Panel):
         self.all = FavourSlider(big=True)
         self._connect(self.all, None)
         self.column.addWidget(self.all)
-        self.presets = Pills(list(PRESETS), self._on_preset, ["Favour the pose before", "Halfway", "Favour the pose after"])
+        self.presets = Pills(
+            list(PRESETS), self._on_preset, ["Favour the pose before", "Halfway", "Favour the pose after"]
+        )
         self.column.addWidget(self.presets)
         self._grid_host = QWidget()
         self.grid = QGridLayout(self._grid_host)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
+from bovrin.desk.images import to_qimage
 from bovrin.desk.session import Session
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
@@ -71,7 +72,7 @@ class CardPictures(QObject):
 def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     world = solve(figure.rig, values[None])[0]
     size = WIDTH * RATIO, HEIGHT * RATIO
-    points = np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((1, 3))])
+    points = np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((1, 3), np.float32)])
     middle = world[:, :3, 3].mean(0) if len(world) > 1 else world[0, :3, 3]
     low, high = points.min(0), points.max(0)
     around = np.array([[middle[0], low[1], middle[2]], [middle[0], high[1], middle[2]]]) + np.array([0, 0.02, 0])
@@ -79,7 +80,4 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
     look = DrawnLook(backdrop=False, shadow=False, fine=True, line=1.6)
-    pixels = np.ascontiguousarray(shared_renderer().draw([Item(figure, world)], view, size, look))
-    image = QImage(pixels.data, *size, size[0] * 4, QImage.Format.Format_RGBA8888_Premultiplied).copy()
-    image.setDevicePixelRatio(RATIO)
-    return image
+    return to_qimage(shared_renderer().draw([Item(figure, world)], view, size, look), RATIO)

@@ -103,12 +103,12 @@ class CurveDesk(QWidget):
             self._low, self._high = -1.0, 1.0
         self.update()
 
-    def y(self, value: float | NDArray[np.float64]):  # type: ignore[no-untyped-def]
+    def y_of(self, value: float | NDArray[np.float64]):  # type: ignore[no-untyped-def]
         """Pixels from the top of a shown value (a number or an array)."""
         height = self.height() - TOP - 10
         return TOP + (self._high - value) / (self._high - self._low) * height
 
-    def value(self, y: float) -> float:
+    def value_at(self, y: float) -> float:
         """The shown value at a pixel."""
         height = self.height() - TOP - 10
         return self._high - (y - TOP) / height * (self._high - self._low)
@@ -116,7 +116,7 @@ class CurveDesk(QWidget):
     def key_point(self, row: Row, index: int) -> QPointF:
         """Where a key is drawn."""
         curve = self.curve(row.channel)
-        return QPointF(self.scale.x(curve.frames[index]), self.y(curve.values[index] * row.factor))
+        return QPointF(self.scale.x(curve.frames[index]), self.y_of(curve.values[index] * row.factor))
 
     def handle_points(self, row: Row, index: int) -> dict[Side, QPointF]:
         """Where the ends of a key's handles are drawn."""
@@ -126,10 +126,14 @@ class CurveDesk(QWidget):
         points: dict[Side, QPointF] = {}
         if index > 0 and curve.out_kind[index - 1] != HandleKind.STEPPED:
             length = now.in_length[index]
-            points["in"] = QPointF(self.scale.x(frame - length), self.y((value - now.in_slope[index] * length) * row.factor))
+            points["in"] = QPointF(
+                self.scale.x(frame - length), self.y_of((value - now.in_slope[index] * length) * row.factor)
+            )
         if index + 1 < len(curve) and curve.out_kind[index] != HandleKind.STEPPED:
             length = now.out_length[index]
-            points["out"] = QPointF(self.scale.x(frame + length), self.y((value + now.out_slope[index] * length) * row.factor))
+            points["out"] = QPointF(
+                self.scale.x(frame + length), self.y_of((value + now.out_slope[index] * length) * row.factor)
+            )
         return points
 
     def chosen_indices(self) -> dict[int, NDArray[np.intp]]:
@@ -165,7 +169,7 @@ class CurveDesk(QWidget):
             if not len(curve):
                 continue
             dx = np.abs(self.scale.x(0) + curve.frames * self.scale.per_frame - at.x())
-            dy = np.abs(self.y(curve.values * row.factor) - at.y())
+            dy = np.abs(self.y_of(curve.values * row.factor) - at.y())
             index = int(np.argmin(dx + dy))
             if dx[index] + dy[index] < best:
                 best, found = float(dx[index] + dy[index]), (row, index)
@@ -236,7 +240,7 @@ class CurveDesk(QWidget):
         curve = drag.shot.curves(self.session.figure_name)[drag.channel]
         frame, value = curve.frames[drag.index], curve.values[drag.index]
         run = (self.scale.frame(at.x()) - frame) * (1 if drag.side == "out" else -1)
-        rise = self.value(at.y()) / row.factor - value
+        rise = self.value_at(at.y()) / row.factor - value
         new = bend(curve, drag.index, drag.side, run, rise)
         self.session.preview(changed_curves(drag.shot, self.session.figure_name, [drag.channel], lambda _c: new))
 
@@ -279,7 +283,9 @@ class CurveDesk(QWidget):
         elif self._hit_key(at) is not None:
             words = "Drag the key in time and value; Shift keeps to one of them. Del removes chosen keys."
         else:
-            words = "Dots are frames: close together is slow. Drag a box to choose keys, Ctrl and wheel make frames wider."
+            words = (
+                "Dots are frames: close together is slow. Drag a box to choose keys, Ctrl and wheel make frames wider."
+            )
         self.session.hint(words)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -306,7 +312,11 @@ class CurveDesk(QWidget):
         if drag is None:
             return False
         if drag.keys:
-            self.chosen = {(c, float(drag.shot.curves(self.session.figure_name)[c].frames[i])) for c, ix in drag.keys.items() for i in ix}
+            self.chosen = {
+                (c, float(drag.shot.curves(self.session.figure_name)[c].frames[i]))
+                for c, ix in drag.keys.items()
+                for i in ix
+            }
         self.session.preview(None)
         return True
 
@@ -322,7 +332,7 @@ class CurveDesk(QWidget):
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.scale.zoom(factor, event.position().x())
             return
-        kept = self.value(event.position().y())
+        kept = self.value_at(event.position().y())
         self._low, self._high = kept + (self._low - kept) / factor, kept + (self._high - kept) / factor
         self.update()
 
@@ -360,11 +370,13 @@ class CurveDesk(QWidget):
         step *= 5 if span / step > 15 else 2 if span / step > 6 else 1
         painter.setFont(number_font(10))
         for value in np.arange(np.ceil(self._low / step) * step, self._high, step):
-            y = self.y(float(value))
+            y = self.y_of(float(value))
             painter.setPen(Look.pen("hairline", 1, 0.8))
             painter.drawLine(QPointF(GUTTER, y), QPointF(self.width(), y))
             painter.setPen(Look.pen("muted"))
-            painter.drawText(QRectF(self.width() - 56, y - 13, 50, 12), RIGHT, f"{value:g}" if abs(value) > 1e-9 else "0")
+            painter.drawText(
+                QRectF(self.width() - 56, y - 13, 50, 12), RIGHT, f"{value:g}" if abs(value) > 1e-9 else "0"
+            )
 
     def _paint_curve(self, painter: QPainter, row: Row) -> None:
         curve = self.curve(row.channel)
@@ -375,7 +387,7 @@ class CurveDesk(QWidget):
             at = np.union1d(at, np.concatenate([curve.frames, curve.frames - 1e-4]))
             at = at[(at >= low) & (at <= high)]
         values = curve_values(curve, at, row.default) * row.factor
-        xs, ys = self.scale.x(0) + at * self.scale.per_frame, self.y(values)
+        xs, ys = self.scale.x(0) + at * self.scale.per_frame, self.y_of(values)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         pen = Look.pen(row.role, 1.8, 1.0 if len(curve) else 0.35)
         if row.unit is Unit.ANGLE:
@@ -384,7 +396,7 @@ class CurveDesk(QWidget):
         painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
         if self.scale.per_frame >= 5 and len(curve) > 1:
             frames = np.arange(np.ceil(max(low, curve.frames[0])), min(high, curve.frames[-1]) + 1)
-            dots = self.y(curve_values(curve, frames, row.default) * row.factor)
+            dots = self.y_of(curve_values(curve, frames, row.default) * row.factor)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(Look.colour(row.role))
             for frame, y in zip(frames.tolist(), dots.tolist(), strict=True):

@@ -43,5 +43,16 @@ def rows_of(session: Session) -> list[Row]:
         for index, channel in zip(figure.rig.span(control), what.channels, strict=True):
             role = _ROLES.get(channel.technical[-1:], "muted") if " " in channel.technical else "muted"
             words = channel.name if len(session.controls) == 1 else f"{what.name} {channel.name}"
-            rows.append(Row(index, what.name, words, channel.technical, channel.unit, FACTORS[channel.unit], channel.default, role))
+            rows.append(
+                Row(
+                    index,
+                    what.name,
+                    words,
+                    channel.technical,
+                    channel.unit,
+                    FACTORS[channel.unit],
+                    channel.default,
+                    role,
+                )
+            )
     return rows

@@ -110,7 +110,9 @@ class FavourSlider(QWidget):
         at = QPointF(self.x_of(self.favour), y)
         painter.setBrush(Look.colour(self.role))
         painter.setPen(QPen(Look.colour("panel"), 1.2))
-        painter.drawPolygon(QPolygonF([at + QPointF(0, -size), at + QPointF(size, size * 0.8), at + QPointF(-size, size * 0.8)]))
+        painter.drawPolygon(
+            QPolygonF([at + QPointF(0, -size), at + QPointF(size, size * 0.8), at + QPointF(-size, size * 0.8)])
+        )
         if self.hasFocus():
             painter.setPen(QPen(Look.colour("accent"), 1, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -67,7 +67,8 @@ class FigureMap(QWidget):
         """The map's lowest left corner in metres and pixels per metre."""
         figure = self.session.figure
         shapes = shapes_of(figure) if figure is not None else []
-        points = np.array([p for s in shapes for p in (s.start, s.end)] or [[-0.5, 0.0], [0.5, 1.0]])
+        ends = [p for s in shapes for p in (s.start, s.end)]
+        points = np.array(ends) if ends else np.array([[-0.5, 0.0], [0.5, 1.0]])
         low, high = points.min(0) - 0.09, points.max(0) + 0.12
         size = np.maximum(high - low, 0.2)
         scale = float(min((self.width() - 8) / size[0], (self.height() - 26) / size[1]))

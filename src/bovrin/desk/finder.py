@@ -29,7 +29,10 @@ def matching(text: str) -> list[Command]:
     """Commands whose words or tip hold all typed words; those that begin with the text first."""
     words = text.lower().split()
     found = [c for c in COMMANDS if all(w in f"{c.words} {c.tip} {c.group}".lower() for w in words)]
-    return sorted(found, key=lambda c: (not c.words.lower().startswith(text.lower()), not all(w in c.words.lower() for w in words)))
+    return sorted(
+        found,
+        key=lambda c: (not c.words.lower().startswith(text.lower()), not all(w in c.words.lower() for w in words)),
+    )
 
 
 class Finder(QDialog):

@@ -46,7 +46,8 @@ class Notice(QWidget):
         self.buttons = []
         for words_of, action in choices:
             button = QPushButton(words_of)
-            button.clicked.connect(lambda _checked, run=action: (self.hide(), run()))
+            button.clicked.connect(self.hide)
+            button.clicked.connect(lambda _checked, run=action: run())
             self._row.insertWidget(self._row.count() - 1, button)
             self.buttons.append(button)
         self.label.setText(words)

@@ -71,7 +71,9 @@ class ValuesPanel(Panel):
             if item is not None and (widget := item.widget()) is not None:
                 widget.deleteLater()
         self.boxes = {}
-        self.name.setText(self._rows[0].control.capitalize() if self._rows else "Choose a control on the figure or its map.")
+        self.name.setText(
+            self._rows[0].control.capitalize() if self._rows else "Choose a control on the figure or its map."
+        )
         for index, row in enumerate(self._rows):
             label = QLabel(row.words.split()[-1].capitalize())
             label.setToolTip(row.technical)

@@ -23,6 +23,8 @@ BLOCK = Pass("Block", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), ("keys", "
 BREAK_DOWN = Pass(
     "Break down", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), ("breakdown", "keys"), False, "Poses between poses"
 )
-SPLINE = Pass("Spline", KeyStyle(EASED, KeyRole.KEY_POSE), ("span", "values", "keys"), True, "From held poses to motion")
+SPLINE = Pass(
+    "Spline", KeyStyle(EASED, KeyRole.KEY_POSE), ("span", "values", "keys"), True, "From held poses to motion"
+)
 
 PASSES = (BLOCK, BREAK_DOWN, SPLINE)

@@ -72,7 +72,12 @@ class Recovery(QObject):
         if self.session.undo_stack.isClean():
             return
         path = str(self.session.path.resolve()) if self.session.path else None
-        content = {"pid": os.getpid(), "began": _began(os.getpid()), "path": path, "project": shot_to_text(self.session.shot)}
+        content = {
+            "pid": os.getpid(),
+            "began": _began(os.getpid()),
+            "path": path,
+            "project": shot_to_text(self.session.shot),
+        }
         try:
             self.file.parent.mkdir(parents=True, exist_ok=True)
             write_atomically(self.file, json.dumps(content).encode())

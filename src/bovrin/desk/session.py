@@ -154,7 +154,7 @@ class Session(QObject):
         """All channels of the chosen figure at the current frame (C,)."""
         figure = self.figure
         assert figure is not None
-        return channel_values(self.seen_curves(figure.name), figure.rig, [self.frame])[0]
+        return np.asarray(channel_values(self.seen_curves(figure.name), figure.rig, [self.frame])[0])
 
     @property
     def poses(self) -> Poses:
@@ -213,7 +213,9 @@ class Session(QObject):
 
     def edit(self, words: str, values: dict[int, float]) -> bool:
         """Key channels of the chosen figure at the current frame, with all that the scope asks for."""
-        return self.do(words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style))
+        return self.do(
+            words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style)
+        )
 
     def reset_chosen(self, only: str = "") -> None:
         """Take the chosen controls to the default pose; `only`: "translate" or "rotate"."""
@@ -222,13 +224,17 @@ class Session(QObject):
             self.tell("Choose what to take to the default pose first.")
             return
         channels = figure.rig.channels
-        values = {i: v for i, v in reset(figure.rig, list(self.controls)).items() if channels[i].technical.startswith(only)}
+        values = {
+            i: v for i, v in reset(figure.rig, list(self.controls)).items() if channels[i].technical.startswith(only)
+        }
         if values:
             self.edit("To the default pose", values)
 
     def set_handle_kind(self, keys: dict[int, NDArray[np.intp]], kind: HandleKind) -> None:
         """Give keys (indices by channel) a handle kind."""
-        self.change_keys(f"Handles: {kind.name.lower().replace('_', ' ')}", keys, lambda c, which: set_kind(c, which, kind))
+        self.change_keys(
+            f"Handles: {kind.name.lower().replace('_', ' ')}", keys, lambda c, which: set_kind(c, which, kind)
+        )
 
     def change_keys(
         self, words: str, keys: dict[int, NDArray[np.intp]], change: Callable[[Curve, NDArray[np.intp]], Curve]

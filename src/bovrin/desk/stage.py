@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bovrin.craft import posing
 from bovrin.desk.drags import Step, move_step, ring_angle, take_hold, turn_step
+from bovrin.desk.images import to_qimage
 from bovrin.desk.look import Look, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.stage_words import chip_words, frame_words, hint_words
@@ -112,9 +113,7 @@ class Stage(QWidget):
         if self._image is None:
             size = self.pixel_size()
             look = DrawnLook(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
-            pixels = np.ascontiguousarray(shared_renderer().draw(self.items(), self.view, size, look))
-            image = QImage(pixels.data, size[0], size[1], size[0] * 4, QImage.Format.Format_RGBA8888_Premultiplied).copy()
-            image.setDevicePixelRatio(self.devicePixelRatioF())
+            image = to_qimage(shared_renderer().draw(self.items(), self.view, size, look), self.devicePixelRatioF())
             self._image = image
             if self.session.playing and len(self._kept) * size[0] * size[1] * 4 < KEPT_BYTES:
                 self._kept[self.session.frame] = image
@@ -130,11 +129,17 @@ class Stage(QWidget):
     def fit(self) -> None:
         """Fit the chosen control, or again everything."""
         points = [self.handle_of(c) for c in self.session.controls]
-        around = np.concatenate([np.array(points) + d for d in np.eye(3) * 0.35] + [np.array(points) - 0.3]) if points else None
+        around = (
+            np.concatenate([np.array(points) + d for d in np.eye(3) * 0.35] + [np.array(points) - 0.3])
+            if points
+            else None
+        )
         wanted = self.view.fitted(around, self.width() / self.height()) if around is not None else None
         if wanted is None or np.allclose(wanted.target, self.view.target, atol=1e-6):
             everything = np.concatenate([item.world[:, :3, 3] for item in self.items()] or [np.zeros((1, 3))])
-            wanted = self.view.fitted(np.vstack([everything, everything + [0, 0.12, 0]]), self.width() / self.height(), 1.35)
+            wanted = self.view.fitted(
+                np.vstack([everything, everything + [0, 0.12, 0]]), self.width() / self.height(), 1.35
+            )
         self.set_view(wanted)
 
     # -- places -------------------------------------------------------------------------------------------------------
@@ -250,7 +255,9 @@ class Stage(QWidget):
         if session.look_stepped:
             session.tell("The shot is being looked at as stepped. Turn that off to pose.")
             return
-        held = take_hold(session.shot, session.figure_name, session.frame, session.controls, session.scope, session.key_style)
+        held = take_hold(
+            session.shot, session.figure_name, session.frame, session.controls, session.scope, session.key_style
+        )
         right, up, toward = self.view.axes()
         if grip == "square":
             places = {c: self.handle_of(c) for c in session.controls}

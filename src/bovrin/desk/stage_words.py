@@ -44,7 +44,10 @@ def hint_words(session: Session, grip: str, found: tuple[str, int] | None) -> st
         figure = session.figure
         assert figure is not None
         if posing.can_move(figure.rig, session.controls[-1]):
-            return "Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. Double click resets. Esc puts it back."
+            return (
+                "Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. "
+                "Double click resets. Esc puts it back."
+            )
         return "Drag the square to aim the bone at the pointer. Double click resets. Esc puts it back."
     if grip == "ring":
         return "Drag round the ring to turn it. Ctrl goes in steps of 15°. Double click resets. Esc puts it back."
@@ -54,5 +57,7 @@ def hint_words(session: Session, grip: str, found: tuple[str, int] | None) -> st
         return "Drag this dot left or right to spin it. Ctrl goes in steps of 15°."
     if found is not None:
         rig = session.shown.figure(found[0]).rig
-        return f"{rig.controls[found[1]].name.capitalize()}: click to choose, drag to pose. Shift adds to what is chosen."
+        return (
+            f"{rig.controls[found[1]].name.capitalize()}: click to choose, drag to pose. Shift adds to what is chosen."
+        )
     return "Middle drag (or Space and drag) turns the view, with Shift it slides, the wheel goes nearer."

@@ -45,7 +45,13 @@ class PoseStrip(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Pose strip")
-        for signal in (session.shot_changed, session.frame_changed, session.choice_changed, session.pass_changed, scale.changed):
+        for signal in (
+            session.shot_changed,
+            session.frame_changed,
+            session.choice_changed,
+            session.pass_changed,
+            scale.changed,
+        ):
             signal.connect(self.update)
         pictures.ready.connect(self.update)
 
@@ -144,7 +150,9 @@ class PoseStrip(QWidget):
         else:
             shot = move_pose(drag.shot, name, drag.frame, drag.frame + by) if by else drag.shot
         self.session.preview(shot)
-        self.session.hint(f"{'Hold' if drag.edge else 'Move'} the pose at {drag.frame:g} by {by:+d} frames. Esc puts it back.")
+        self.session.hint(
+            f"{'Hold' if drag.edge else 'Move'} the pose at {drag.frame:g} by {by:+d} frames. Esc puts it back."
+        )
 
     def _hover(self, at: QPointF) -> None:
         card = self._card_at(at)
@@ -236,7 +244,10 @@ class PoseStrip(QWidget):
         for frame in self.scale.numbers(shot.first):
             x = self.scale.x(frame)
             painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER - 2))
-            if abs(frame - self.session.frame) * self.scale.per_frame > step * self.scale.per_frame * 0.55 or step * self.scale.per_frame > 80:
+            if (
+                abs(frame - self.session.frame) * self.scale.per_frame > step * self.scale.per_frame * 0.55
+                or step * self.scale.per_frame > 80
+            ):
                 painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
 
     def _paint_markers(self, painter: QPainter) -> None:
@@ -278,7 +289,13 @@ class PoseStrip(QWidget):
                 painter.drawImage(QRectF(rect.left() + 16, rect.top() + 1, 26, 28), picture)
             else:
                 size = picture.deviceIndependentSize()
-                painter.drawImage(QPointF(rect.left() + min(26, max(2, (rect.width() - size.width()) / 2)), rect.bottom() - size.height() - 1), picture)
+                painter.drawImage(
+                    QPointF(
+                        rect.left() + min(26, max(2, (rect.width() - size.width()) / 2)),
+                        rect.bottom() - size.height() - 1,
+                    ),
+                    picture,
+                )
         draw_mark(painter, QPointF(rect.left() + 9, rect.top() + (rect.height() / 2 if self.slim else 10)), role, 3.6)
         painter.setFont(number_font(SIZE_SMALL))
         painter.setPen(Look.pen("ink"))
@@ -332,7 +349,11 @@ class PoseStrip(QWidget):
         painter.setFont(text_font(12))
         painter.setPen(Look.pen("muted"))
         count = len(self.session.poses)
-        painter.drawText(QRectF(14, self._cards_top() + 42, GUTTER - 20, 18), LEFT, f"{figure.name} · {count} pose{'s' if count != 1 else ''}")
+        painter.drawText(
+            QRectF(14, self._cards_top() + 42, GUTTER - 20, 18),
+            LEFT,
+            f"{figure.name} · {count} pose{'s' if count != 1 else ''}",
+        )
         chosen = {figure.rig.part_of(c) for c in self.session.controls}
         for index, part in enumerate(figure.rig.parts):
             y = self._lanes_top() + index * LANE
@@ -344,4 +365,3 @@ class PoseStrip(QWidget):
             painter.setPen(Look.pen("ink"))
             painter.setFont(text_font(12, bold=index in chosen))
             painter.drawText(QRectF(28, y, GUTTER - 34, LANE), LEFT, part.name.capitalize())
-

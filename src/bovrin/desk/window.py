@@ -55,8 +55,8 @@ class Window(QMainWindow):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session = session
-        self.player = Player(session)
+        self.session: Session = session
+        self.player: Player = Player(session)
         self.recovery = Recovery(session)
         self.setWindowTitle("Bovrin")
         self.resize(1280, 800)
@@ -86,7 +86,7 @@ class Window(QMainWindow):
         self.breakdown_panel = BreakdownPanel(session)
         self.values_panel = ValuesPanel(session)
         self.keys_panel = KeysPanel(session)
-        self.span_panel = SpanPanel(session)
+        self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
         self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
         self.finder = Finder(self)
@@ -140,7 +140,11 @@ class Window(QMainWindow):
         row = QWidget(self.stage)
         line = QHBoxLayout(row)
         line.setContentsMargins(12, 10, 12, 0)
-        self.views = Pills([name.capitalize() for name in VIEWS], lambda w: self.run(f"view.{w.lower()}"), [tooltip(f"view.{n}") for n in VIEWS])
+        self.views = Pills(
+            [name.capitalize() for name in VIEWS],
+            lambda w: self.run(f"view.{w.lower()}"),
+            [tooltip(f"view.{n}") for n in VIEWS],
+        )
         line.addWidget(self.views)
         self.looks = Pills(["As stepped"], lambda _w: self.run("motion.look_stepped"), [tooltip("motion.look_stepped")])
         line.addWidget(self.looks, 0)
@@ -216,8 +220,14 @@ class Window(QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Space plays, or turns the view while it is held and the mouse drags. Escape ends a drag wherever the focus is."""
-        if isinstance(event, QKeyEvent) and self.isActiveWindow() and not isinstance(QApplication.focusWidget(), QLineEdit):
-            if event.type() == QEvent.Type.ShortcutOverride and isinstance(QApplication.focusWidget(), QAbstractSpinBox):
+        if (
+            isinstance(event, QKeyEvent)
+            and self.isActiveWindow()
+            and not isinstance(QApplication.focusWidget(), QLineEdit)
+        ):
+            if event.type() == QEvent.Type.ShortcutOverride and isinstance(
+                QApplication.focusWidget(), QAbstractSpinBox
+            ):
                 if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
                     event.accept()
                     return True
@@ -242,7 +252,7 @@ class Window(QMainWindow):
 
     def open_finder(self) -> None:
         """Show the command finder."""
-        self.finder.open_under(self.topbar.find)
+        self.finder.open_under(self.topbar.find_button)
 
     def open_keys(self) -> None:
         """Show the page of keys."""

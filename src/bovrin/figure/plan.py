@@ -122,7 +122,7 @@ def plan_of(rig: Rig) -> Plan:
     return Plan(
         rest_local=local,
         rest_world=world,
-        rest_inverse=np.linalg.inv(world),
+        rest_inverse=np.asarray(np.linalg.inv(world), float),
         turns=_turns(rig),
         move_joints=np.array([j for j, _ in moves], np.intp),
         move_columns=np.array([c for _, c in moves], np.intp).reshape(-1, 3),
@@ -205,7 +205,8 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         basis_middle=_bone_basis(place[upper], place[middle], place[end], pole, first=False),
         feet=feet,
         foot_columns=np.array(
-            [[special_column(rig, limbs[i].goal, "heel"), special_column(rig, limbs[i].goal, "ball")] for i in feet], np.intp
+            [[special_column(rig, limbs[i].goal, "heel"), special_column(rig, limbs[i].goal, "ball")] for i in feet],
+            np.intp,
         ).reshape(-1, 2),
         heel=np.array([foot.heel for foot in shapes], float).reshape(-1, 3),
         ball=np.array([foot.ball for foot in shapes], float).reshape(-1, 3),

@@ -130,11 +130,14 @@ class GlbReader:
         accessor = self.item("accessors", index)
         code, count = accessor.get("componentType"), self.number(accessor, "count")
         if accessor.get("type") != kind or code not in COMPONENTS or "sparse" in accessor:
-            raise self.fault(f"an array of the figure file is of a kind that is not understood ({accessor.get('type')!r}).")
+            raise self.fault(
+                f"an array of the figure file is of a kind that is not understood ({accessor.get('type')!r})."
+            )
         view = self.item("bufferViews", accessor.get("bufferView"))
         if self.number(view, "buffer", 0) != 0:
             raise self.fault("the figure file keeps arrays outside itself.")
-        dtype, width = np.dtype(COMPONENTS[code]), WIDTHS[kind]
+        dtype: np.dtype[Any] = np.dtype(COMPONENTS[code])
+        width = WIDTHS[kind]
         row = dtype.itemsize * width
         stride = self.number(view, "byteStride", row) or row
         start = self.number(view, "byteOffset", 0) + self.number(accessor, "byteOffset", 0)
@@ -142,7 +145,11 @@ class GlbReader:
         view_end = self.number(view, "byteOffset", 0) + self.number(view, "byteLength")
         if end > len(self._blob) or end > view_end or stride < row:
             raise self.fault("an array of the figure file reaches past its end.")
-        raw = np.ndarray((count, width), dtype, self._blob, start, (stride, dtype.itemsize)) if count else np.empty((0, width), dtype)
+        raw = (
+            np.ndarray((count, width), dtype, self._blob, start, (stride, dtype.itemsize))
+            if count
+            else np.empty((0, width), dtype)
+        )
         if dtype == np.float32 and not np.isfinite(raw).all():
             raise self.fault("an array of the figure file holds numbers that are not finite.")
         if accessor.get("normalized") and dtype != np.float32:

@@ -154,8 +154,9 @@ def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], ND
         size = float(np.linalg.norm(rotation))
         if size < 1e-6:
             raise reader.fault("a joint of the figure has a rotation of length zero.")
-        turn = tuple(float(x) for x in (rotation if abs(size - 1) < 1e-12 else rotation / size))
-        joints.append(Joint(str(node.get("name", f"joint {i}")), parent, reader.vector(node, "translation", (0.0, 0.0, 0.0)), turn))  # type: ignore[arg-type]
+        x, y, z, w = (float(n) for n in (rotation if abs(size - 1) < 1e-12 else rotation / size))
+        tx, ty, tz = reader.vector(node, "translation", (0.0, 0.0, 0.0))
+        joints.append(Joint(str(node.get("name", f"joint {i}")), parent, (tx, ty, tz), (x, y, z, w)))
     return tuple(joints), np.array([place[index] for index in wanted], np.uint16)
 
 

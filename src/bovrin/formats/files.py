@@ -48,5 +48,7 @@ def read_bytes(path: Path, kind: str) -> bytes:
         return path.read_bytes()
     except OSError as error:
         raise FileProblem(
-            f"the {kind} cannot be read ({error.strerror or error}).", where=str(path), advice="Check the name and try again."
+            f"the {kind} cannot be read ({error.strerror or error}).",
+            where=str(path),
+            advice="Check the name and try again.",
         ) from error

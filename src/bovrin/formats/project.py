@@ -78,7 +78,9 @@ def shot_from_bytes(data: bytes, source: Path) -> Shot:
     except ValidationError as error:
         first = error.errors()[0]
         place = " / ".join(str(part) for part in first["loc"]) or "the whole file"
-        raise BrokenFile(f"the project is damaged at '{place}': {first['msg'].lower()}.", where=where, advice=_KEEP) from error
+        raise BrokenFile(
+            f"the project is damaged at '{place}': {first['msg'].lower()}.", where=where, advice=_KEEP
+        ) from error
     try:
         return _shot(project, source)
     except BadMotion as error:
@@ -133,9 +135,12 @@ def _curves(figure: Figure, take: TakeData) -> CurveSet:
     known = set(figure.rig.channel_names)
     strangers = [name for name in data if name not in known]
     if strangers:
-        raise BadMotion(f"'{figure.name}' has no channel '{strangers[0]}'.", advice="The figure's file may have been changed.")
+        raise BadMotion(
+            f"'{figure.name}' has no channel '{strangers[0]}'.", advice="The figure's file may have been changed."
+        )
     found = [
-        curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS for name in figure.rig.channel_names
+        curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS
+        for name in figure.rig.channel_names
     ]
     return CurveSet(tuple(found))
 
@@ -146,13 +151,17 @@ def load_figure(file: str, name: str, folder: Path) -> Figure:
     if kind == "cast":
         path = figure_path(shipped)
         if "/" in shipped or not path.is_file():
-            raise FileProblem(f"there is no shipped figure '{shipped}'.", advice="Update Bovrin, or choose another figure.")
+            raise FileProblem(
+                f"there is no shipped figure '{shipped}'.", advice="Update Bovrin, or choose another figure."
+            )
     else:
         path = folder / file
         inside = path.resolve().is_relative_to(folder.resolve())
         if not inside or Path(file).is_absolute():
             raise FileProblem(
-                f"the figure file '{file}' lies outside the project's folder.", where=str(folder), advice="Move it into the folder."
+                f"the figure file '{file}' lies outside the project's folder.",
+                where=str(folder),
+                advice="Move it into the folder.",
             )
     try:
         figure = _read_cached(str(path), _stamp(path))

@@ -12,7 +12,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve
 
 VERSION = 1
-FORMAT = "bovrin shot"
+FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
 RoleName = Literal["key pose", "breakdown", "in-between"]

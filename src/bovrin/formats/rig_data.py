@@ -101,7 +101,10 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
                 name=c.name,
                 kind=c.kind.value,
                 joint=joints[c.joint],
-                channels=[ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default) for h in c.channels],
+                channels=[
+                    ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default)
+                    for h in c.channels
+                ],
                 order=c.order,
                 limb=c.limb,
             )
@@ -109,7 +112,10 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
         ],
         parts=[PartData(name=p.name, controls=[controls[i] for i in p.controls], side=p.side) for p in rig.parts],  # type: ignore[arg-type]
         limbs=[_limb_data(limb, joints, controls) for limb in rig.limbs],
-        follows=[FollowData(joint=joints[f.joint], leader=joints[f.leader], share=f.share, twist=f.twist) for f in rig.follows],
+        follows=[
+            FollowData(joint=joints[f.joint], leader=joints[f.leader], share=f.share, twist=f.twist)
+            for f in rig.follows
+        ],
         pairs=list(rig.pairs),
     )
     return data.model_dump(mode="json", exclude_defaults=True)
@@ -139,7 +145,9 @@ def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector
         place = " / ".join(str(p) for p in first["loc"])
         raise BadFigure(f"the rig in the figure file is damaged at '{place}': {first['msg']}.") from error
     if data.version > RIG_VERSION:
-        raise BadFigure(f"the rig was made by a newer Bovrin (rig version {data.version}).", advice="Update Bovrin to open it.")
+        raise BadFigure(
+            f"the rig was made by a newer Bovrin (rig version {data.version}).", advice="Update Bovrin to open it."
+        )
     joint_at = {joint.name: i for i, joint in enumerate(joints)}
     control_at = {control.name: i for i, control in enumerate(data.controls)}
 

@@ -66,5 +66,7 @@ def _add_channel(writer: GlbWriter, animation: dict[str, Any], times: int, node:
 def export(shot: Shot, path: Path) -> None:
     """Write the shot in the format that the file's ending names."""
     if path.suffix.lower() != ".glb":
-        raise FileProblem(f"'{path.suffix or path.name}' is not an ending that can be exported.", where=str(path), advice="Use .glb.")
+        raise FileProblem(
+            f"'{path.suffix or path.name}' is not an ending that can be exported.", where=str(path), advice="Use .glb."
+        )
     write_atomically(path, shot_glb(shot))

@@ -78,7 +78,7 @@ def evaluate(compiled: Compiled, frames: ArrayLike) -> Floats:
         order = np.argsort(wanted, kind="stable")
         back = np.empty_like(order)
         back[order] = np.arange(len(order))
-        return evaluate(compiled, wanted[order])[back]
+        return np.asarray(evaluate(compiled, wanted[order])[back])
     seg = _segment_index(compiled, wanted)
     u = (wanted[None, :] - compiled.start[seg]) * compiled.inverse[seg]
     if compiled.free is not None:

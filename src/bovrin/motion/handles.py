@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,7 +37,7 @@ def gather(curves: Sequence[Curve]) -> Keys:
         none = np.empty(0, bool)
         return Keys(offset, empty, empty, empty, empty, empty, empty, none, none)
 
-    def column(name: str) -> NDArray[np.generic]:
+    def column(name: str) -> NDArray[Any]:
         return np.concatenate([getattr(curve, name) for curve in used])
 
     frames, values = column("frames"), column("values")
@@ -54,7 +54,7 @@ def gather(curves: Sequence[Curve]) -> Keys:
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
     in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
     out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
-    return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)  # type: ignore[arg-type]
+    return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)
 
 
 def _segments(frames: Floats, values: Floats, last: NDArray[np.bool_]) -> tuple[Floats, Floats]:

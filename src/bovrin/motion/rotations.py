@@ -70,7 +70,7 @@ def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
     best = _unturned(angles, near)
     second = _unturned(other, near)
     closer = np.abs(second - near).sum(-1) < np.abs(best - near).sum(-1) - 1e-9
-    return np.where(closer[..., None], second, best)
+    return np.asarray(np.where(closer[..., None], second, best))
 
 
 def _unturned(angles: Floats, near: Floats) -> Floats:
@@ -100,16 +100,28 @@ def matrix_quaternion(matrix: Floats) -> Floats:
     largest = np.argmax(np.stack([rows[..., n, n] for n in range(4)], -1), -1)
     chosen = np.take_along_axis(rows, largest[..., None, None], -2)[..., 0, :]
     result = chosen / np.linalg.norm(chosen, axis=-1, keepdims=True)
-    return np.where(result[..., 3:] < 0, -result, result)
+    return np.asarray(np.where(result[..., 3:] < 0, -result, result))
 
 
 def quaternion_matrix(q: Floats) -> Floats:
     """Unit quaternions (..., 4) to matrices (..., 3, 3)."""
     x, y, z, w = (q[..., n] for n in range(4))
     result = np.empty((*q.shape[:-1], 3, 3))
-    result[..., 0, 0], result[..., 0, 1], result[..., 0, 2] = 1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)
-    result[..., 1, 0], result[..., 1, 1], result[..., 1, 2] = 2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)
-    result[..., 2, 0], result[..., 2, 1], result[..., 2, 2] = 2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)
+    result[..., 0, 0], result[..., 0, 1], result[..., 0, 2] = (
+        1 - 2 * (y * y + z * z),
+        2 * (x * y - z * w),
+        2 * (x * z + y * w),
+    )
+    result[..., 1, 0], result[..., 1, 1], result[..., 1, 2] = (
+        2 * (x * y + z * w),
+        1 - 2 * (x * x + z * z),
+        2 * (y * z - x * w),
+    )
+    result[..., 2, 0], result[..., 2, 1], result[..., 2, 2] = (
+        2 * (x * z - y * w),
+        2 * (y * z + x * w),
+        1 - 2 * (x * x + y * y),
+    )
     return result
 
 
@@ -130,7 +142,7 @@ def multiply(a: Floats, b: Floats) -> Floats:
 
 def inverse(q: Floats) -> Floats:
     """Inverse of unit quaternions (..., 4)."""
-    return q * np.array([-1.0, -1.0, -1.0, 1.0])
+    return np.asarray(q * np.array([-1.0, -1.0, -1.0, 1.0]))
 
 
 def power(q: Floats, share: Floats) -> Floats:
@@ -155,4 +167,4 @@ def unrolled(q: Floats) -> Floats:
     """Quaternions (F, ..., 4) with signs chosen so that each is close to the frame before."""
     dots = (q[1:] * q[:-1]).sum(-1)
     signs = np.concatenate([np.ones((1, *q.shape[1:-1])), np.cumprod(np.where(dots < 0, -1.0, 1.0), axis=0)])
-    return q * signs[..., None]
+    return np.asarray(q * signs[..., None])

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
+from itertools import pairwise
 from typing import Any
 
 import moderngl
@@ -51,10 +52,11 @@ class Renderer:
 
     def __init__(self) -> None:
         try:
-            self.ctx: Any = moderngl.create_standalone_context(backend="egl")
+            self.ctx: Any = moderngl.create_context(standalone=True, backend="egl")
         except Exception as error:
             raise NoPicture(
-                "no pictures can be drawn on this machine.", advice="Install the EGL library (libegl1 and libgl1-mesa-dri)."
+                "no pictures can be drawn on this machine.",
+                advice="Install the EGL library (libegl1 and libgl1-mesa-dri).",
             ) from error
         self._figure_program = self._program("figure.vert.glsl", "figure.frag.glsl")
         self._lines_program = self._program("ground.vert.glsl", "lines.frag.glsl")
@@ -106,7 +108,10 @@ class Renderer:
 
     def _draw_backdrop(self, view: View, to_clip: bytes, theme: Theme) -> None:
         self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
-        self._backdrop_program["centre"], self._backdrop_program["edge"] = rgb(theme.stage_centre), rgb(theme.stage_edge)
+        self._backdrop_program["centre"], self._backdrop_program["edge"] = (
+            rgb(theme.stage_centre),
+            rgb(theme.stage_edge),
+        )
         self._backdrop.render()
         if abs(view.pitch) < 1e-3 and view.flat:
             return
@@ -120,7 +125,12 @@ class Renderer:
 
     def _blend(self) -> None:
         self.ctx.enable(moderngl.BLEND)
-        self.ctx.blend_func = (moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA)
+        self.ctx.blend_func = (
+            moderngl.SRC_ALPHA,
+            moderngl.ONE_MINUS_SRC_ALPHA,
+            moderngl.ONE,
+            moderngl.ONE_MINUS_SRC_ALPHA,
+        )
 
     def _draw_shadow(self, items: Sequence[Item], to_clip: bytes) -> None:
         density, low, high = shadow_map([(item.figure, item.world) for item in items])
@@ -198,14 +208,24 @@ class _Mesh:
         triangles = np.concatenate([p.triangles + offset for p, offset in zip(pieces, offsets, strict=False)])
         colours = np.concatenate([np.tile(np.array(p.colour, np.float32), (len(p.positions), 1)) for p in pieces])
         floats = np.hstack(
-            [np.concatenate([getattr(p, n) for p in pieces]).astype(np.float32) for n in ("positions", "normals", "weights")]
+            [
+                np.concatenate([getattr(p, n) for p in pieces]).astype(np.float32)
+                for n in ("positions", "normals", "weights")
+            ]
             + [colours]
         )
         joints = np.concatenate([p.joints for p in pieces]).astype(np.uint32)
         self.array = ctx.vertex_array(
             program,
             [
-                (ctx.buffer(np.ascontiguousarray(floats).tobytes()), "3f 3f 4f 3f", "position", "normal", "weight", "colour"),
+                (
+                    ctx.buffer(np.ascontiguousarray(floats).tobytes()),
+                    "3f 3f 4f 3f",
+                    "position",
+                    "normal",
+                    "weight",
+                    "colour",
+                ),
                 (ctx.buffer(joints.tobytes()), "4u", "joint"),
             ],
             ctx.buffer(triangles.astype(np.uint32).tobytes()),
@@ -228,7 +248,7 @@ def _grid_lines() -> NDArray[np.float32]:
     steps = np.linspace(-5.5, 5.5, 23)
     for n in steps:
         strength = 0.75 if abs(n) < 1e-6 else 0.42
-        for a, b in zip(steps[:-1], steps[1:], strict=True):
+        for a, b in pairwise(steps):
             rows += [(n, a, strength, 0), (n, b, strength, 0), (a, n, strength, 0), (b, n, strength, 0)]
     return np.array(rows, np.float32)
 

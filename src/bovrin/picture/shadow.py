@@ -33,7 +33,9 @@ def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     return at, local[..., 0]
 
 
-def shadow_map(items: Sequence[tuple[Figure, Floats]]) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
+def shadow_map(
+    items: Sequence[tuple[Figure, Floats]],
+) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
     """Darkness (64, 64), rows along z, and the corners (x, z) in metres that it covers. items: figure, world (J, 4, 4).
 
     Each blob is a Gaussian; being separable, their sum over the map is one small matrix product.

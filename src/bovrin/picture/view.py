@@ -52,7 +52,11 @@ class View:
         else:
             f = 1 / math.tan(FIELD_OF_VIEW / 2)
             projection[0, 0], projection[1, 1] = f / aspect, f
-            projection[2, 2], projection[2, 3], projection[3, 2] = (far + near) / (near - far), 2 * far * near / (near - far), -1.0
+            projection[2, 2], projection[2, 3], projection[3, 2] = (
+                (far + near) / (near - far),
+                2 * far * near / (near - far),
+                -1.0,
+            )
         return projection @ look
 
     def half_height(self) -> float:

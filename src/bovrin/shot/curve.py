@@ -95,7 +95,7 @@ class Curve:
     def __post_init__(self) -> None:
         count = len(self.frames)
         for name, dtype in _DTYPES.items():
-            column = np.ascontiguousarray(getattr(self, name), dtype)
+            column: NDArray[Any] = np.ascontiguousarray(getattr(self, name), dtype)
             if column.shape != (count,):
                 raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
             if dtype is np.float64 and not np.isfinite(column).all():
@@ -118,7 +118,9 @@ class Curve:
         if not ordered:
             return NO_KEYS
         columns = zip(*ordered, strict=True)
-        return Curve(**{name: np.array(col, dtype) for (name, dtype), col in zip(_DTYPES.items(), columns, strict=True)})
+        return Curve(
+            **{name: np.array(col, dtype) for (name, dtype), col in zip(_DTYPES.items(), columns, strict=True)}
+        )
 
     def key(self, index: int) -> Key:
         """The key at an index."""
@@ -149,7 +151,9 @@ class Curve:
         there = self.index_at(key.frame)
         rest = self if there is None else self.taken(np.arange(len(self)) != there)
         at = at if there is None else there
-        return Curve(**{name: np.insert(getattr(rest, name), at, value) for name, value in zip(_DTYPES, key, strict=True)})
+        return Curve(
+            **{name: np.insert(getattr(rest, name), at, value) for name, value in zip(_DTYPES, key, strict=True)}
+        )
 
 
 NO_KEYS = Curve()

@@ -66,9 +66,13 @@ class Shot:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
             raise BadMotion("the shot's range or frame rate is not a finite number.")
         if self.last < self.first:
-            raise BadMotion(f"the shot ends ({self.last:g}) before it begins ({self.first:g}).", advice="Give a later last frame.")
+            raise BadMotion(
+                f"the shot ends ({self.last:g}) before it begins ({self.first:g}).", advice="Give a later last frame."
+            )
         if not 1 <= self.frame_rate <= 240:
-            raise BadMotion(f"a frame rate of {self.frame_rate:g} is not possible.", advice="Use 1 to 240 frames a second.")
+            raise BadMotion(
+                f"a frame rate of {self.frame_rate:g} is not possible.", advice="Use 1 to 240 frames a second."
+            )
         names = [figure.name for figure in self.cast]
         if len(set(names)) != len(names):
             raise BadMotion("two figures of the shot share a name.")
