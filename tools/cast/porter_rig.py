@@ -236,7 +236,10 @@ def _leg(add, side: str, limb: int) -> list[str]:  # type: ignore[no-untyped-def
 def _limb(bones: Skeleton, index: dict[str, int], side: str, arm: bool) -> Limb:
     names = ("upper arm", "forearm", "hand") if arm else ("thigh", "shin", "foot")
     upper, middle, end = (bones.at(f"{side} {n}") for n in names)
-    away = _flip(np.array([0.12, -0.10, -0.45]) if arm else np.array([0.03, 0.0, 0.6]), side)
+    start, bend, stop = (bones.places[i] for i in (upper, middle, end))
+    along = (stop - start) / np.linalg.norm(stop - start)
+    aside = bend - start - ((bend - start) @ along) * along
+    pole = bend + aside / np.linalg.norm(aside) * (0.5 if arm else 0.6)
     foot = Foot((0.0, -0.105, -0.085), tuple(_flip(np.array([0.008, -0.105, 0.115]), side)), bones.at(f"{side} toes"))
     return Limb(
         name=f"{side} arm" if arm else f"{side} leg",
@@ -245,7 +248,7 @@ def _limb(bones: Skeleton, index: dict[str, int], side: str, arm: bool) -> Limb:
         end=end,
         goal=index[f"{side} hand" if arm else f"{side} foot"],
         pole=index[f"{side} elbow" if arm else f"{side} knee"],
-        pole_rest=tuple(map(float, bones.places[middle] + away)),
+        pole_rest=tuple(map(float, pole)),
         pole_anchors=(bones.at("chest"),) if arm else (bones.at("hips"), end),
         foot=None if arm else foot,
     )

@@ -51,6 +51,7 @@ class LimbPlan:
     anchors: tuple[tuple[int, ...], ...]
     length_upper: Floats
     length_middle: Floats
+    room: Floats
     basis_upper: Floats
     basis_middle: Floats
     feet: Ints
@@ -201,6 +202,7 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         anchors=tuple(limb.pole_anchors for limb in limbs),
         length_upper=np.linalg.norm(place[middle] - place[upper], axis=-1),
         length_middle=np.linalg.norm(place[end] - place[middle], axis=-1),
+        room=_soft_room(place[upper], place[middle], place[end]),
         basis_upper=_bone_basis(place[upper], place[middle], place[end], pole, first=True),
         basis_middle=_bone_basis(place[upper], place[middle], place[end], pole, first=False),
         feet=feet,
@@ -212,6 +214,17 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         ball=np.array([foot.ball for foot in shapes], float).reshape(-1, 3),
         toes=np.array([foot.toes for foot in shapes], np.intp),
     )
+
+
+SOFT = 0.015
+"""Share of a limb's length over which it eases into being straight, so that it never snaps."""
+
+
+def _soft_room(upper: Floats, middle: Floats, end: Floats) -> Floats:
+    """Metres over which each limb eases into being straight (L,); never so many that the rest pose is out of reach."""
+    full = np.linalg.norm(middle - upper, axis=-1) + np.linalg.norm(end - middle, axis=-1)
+    spare = full - np.linalg.norm(end - upper, axis=-1)
+    return np.asarray(np.clip(spare, 1e-3 * full, SOFT * full))
 
 
 def _bone_basis(upper: Floats, middle: Floats, end: Floats, pole: Floats, *, first: bool) -> Floats:

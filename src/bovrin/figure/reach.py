@@ -10,9 +10,6 @@ from bovrin.motion.rotations import axis_matrix, blend, euler_matrix, matrix_qua
 
 Floats = NDArray[np.float64]
 
-SOFT = 0.015
-"""Share of a limb's length over which it eases into being straight, so that it never snaps."""
-
 
 def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> None:
     """Write the local rotations of limbs in reach mode into `local` (F, J, 4, 4); `world` must hold the body's joints.
@@ -116,13 +113,12 @@ def _bend_plane(
     along = to_goal / np.maximum(distance, 1e-9)[..., None]
     to_pole = pole_places(plan, values, world, goal) - start
     aside = to_pole - (to_pole * along).sum(-1, keepdims=True) * along
-    return along, unit(aside), reached_distance(distance, limbs.length_upper, limbs.length_middle)
+    return along, unit(aside), reached_distance(distance, limbs.length_upper, limbs.length_middle, limbs.room)
 
 
-def reached_distance(distance: Floats, upper: Floats, middle: Floats) -> Floats:
-    """How far the end gets (F, L): the goal's distance, easing towards the full length so that nothing snaps straight."""
+def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floats) -> Floats:
+    """How far the end gets (F, L): the goal's distance; within `room` (L,) of the full length it eases in and never snaps."""
     full = upper + middle
-    room = SOFT * full
     beyond = np.maximum(distance - (full - room), 0.0)
     eased = np.where(beyond > 0, full - room * np.exp(-beyond / room), distance)
     return np.maximum(eased, np.abs(upper - middle) + 1e-4 * full)

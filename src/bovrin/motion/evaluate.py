@@ -92,7 +92,7 @@ def evaluate(compiled: Compiled, frames: ArrayLike) -> Floats:
     for coefficient in (c[2], c[1], c[0]):
         result *= u
         result += coefficient[seg]
-    return result.T
+    return np.asarray(result.T)
 
 
 def _segment_index(compiled: Compiled, frames: Floats) -> NDArray[np.int64]:

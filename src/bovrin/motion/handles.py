@@ -13,6 +13,10 @@ from bovrin.shot import Curve, HandleKind
 Floats = NDArray[np.float64]
 
 
+LEAST = 1e-4
+"""The shortest free handle, as a share of its segment; one of no length would have no slope."""
+
+
 class Keys(NamedTuple):
     """The keys of C curves laid end to end (K,). `offset` (C+1,): where each curve begins."""
 
@@ -49,8 +53,8 @@ def gather(curves: Sequence[Curve]) -> Keys:
     moving = ~(last | stepped)
     in_slope, out_slope = _slopes(in_kind, out_kind, column("in_slope"), column("out_slope"), span, secant, moving)
     span_before = np.concatenate(([1.0], span[:-1]))
-    in_length = np.where(free, np.clip(column("in_length"), 0.0, span_before), span_before / 3)
-    out_length = np.where(free, np.clip(column("out_length"), 0.0, span), span / 3)
+    in_length = np.where(free, np.clip(column("in_length"), LEAST * span_before, span_before), span_before / 3)
+    out_length = np.where(free, np.clip(column("out_length"), LEAST * span, span), span / 3)
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
     in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
     out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
@@ -109,4 +113,4 @@ def _within(slope: Floats, length: Floats, rise: Floats) -> Floats:
     """Cap slopes so that a handle ends no higher than the neighbouring key (keeps the hull between both values)."""
     reach = slope * length
     too_far = np.abs(reach) > np.abs(rise)
-    return np.where(too_far, rise / np.where(length > 0, length, 1.0), slope)
+    return np.where(too_far, rise / length, slope)

@@ -15,7 +15,7 @@ from bovrin.shot.rig import Rig
 FIRST_FRAME = 101.0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Figure:
     """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped."""
 
@@ -24,6 +24,9 @@ class Figure:
     model: Model
     source: str
     colour: tuple[float, float, float]
+
+    def __repr__(self) -> str:
+        return f"<Figure {self.name!r}>"
 
     def no_motion(self) -> CurveSet:
         """A curve without keys for every channel."""
@@ -50,7 +53,7 @@ class Take:
         object.__setattr__(self, "curves", MappingProxyType(dict(self.curves)))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Shot:
     """The document: an immutable value. Operations return a new one."""
 
@@ -80,6 +83,9 @@ class Shot:
             curves = self.take.curves.get(figure.name)
             if curves is None or len(curves) != len(figure.rig.channels):
                 raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
+
+    def __repr__(self) -> str:
+        return f"<Shot {self.title!r} with {', '.join(f.name for f in self.cast) or 'nobody'}>"
 
     def figure(self, name: str) -> Figure:
         """The figure of that name."""

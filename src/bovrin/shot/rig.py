@@ -112,7 +112,7 @@ class Part:
     side: str = ""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Rig:
     """Joints, controls and rules of a figure. Parents stand before their children."""
 
@@ -122,6 +122,9 @@ class Rig:
     limbs: tuple[Limb, ...] = ()
     follows: tuple[Follow, ...] = ()
     pairs: tuple[tuple[str, str], ...] = field(default=())
+
+    def __repr__(self) -> str:
+        return f"<Rig of {len(self.joints)} joints, {len(self.controls)} controls>"
 
     def __post_init__(self) -> None:
         self._check_joints()

@@ -1,0 +1,33 @@
+"""What all tests share: the demo, a private place for settings, and a watch over the window's room."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from bovrin import script
+from bovrin.shot import Shot
+
+settings.register_profile(
+    "bovrin", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], database=None
+)
+settings.load_profile("bovrin")
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(scope="session")
+def demo() -> Shot:
+    """The shipped demo; a value, so tests may share it."""
+    return script.demo()
+
+
+@pytest.fixture(autouse=True)
+def private_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Settings and recovery files of a test stay in its own folder."""
+    for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+        monkeypatch.setenv(name, str(tmp_path / name.lower()))
+    yield

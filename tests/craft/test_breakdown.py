@@ -1,0 +1,112 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+
+from bovrin.craft.breakdown import blend_values, breakdown, measured_favour
+from bovrin.craft.keys import key_pose, poses, set_channels
+from bovrin.craft.posing import handle_place
+from bovrin.errors import BadMotion
+from bovrin.figure.solve import solve
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import KeyRole, Shot
+from tests.strategies import chain_figure
+
+
+@given(st.integers(120, 126), st.sampled_from([0.0, 1.0]))
+def test_all_or_nothing_is_the_neighbouring_pose(demo: Shot, frame: int, favour: float) -> None:
+    rig = demo.figure("porter").rig
+    shot = breakdown(demo, "porter", frame, favour)
+    got, neighbour = channel_values(shot.curves("porter"), rig, [frame, 119 if favour == 0 else 127])
+    assert np.allclose(got, neighbour, atol=1e-6)
+
+
+def test_the_new_pose_is_a_breakdown_and_the_others_stay(demo: Shot) -> None:
+    shot = breakdown(demo, "porter", 123, 0.7, {"head": 0.4})
+    found = poses(shot, "porter")
+    assert found.roles[found.frames == 123] == KeyRole.BREAKDOWN
+    rig = demo.figure("porter").rig
+    kept = [101, 109, 114, 119, 122, 127, 143]
+    assert np.array_equal(
+        channel_values(shot.curves("porter"), rig, kept), channel_values(demo.curves("porter"), rig, kept)
+    )
+
+
+def test_each_part_goes_its_own_way(demo: Shot) -> None:
+    rig = demo.figure("porter").rig
+    shot = breakdown(demo, "porter", 123, 0.7, {"head": 0.4})
+    a, x, b = channel_values(shot.curves("porter"), rig, [119, 123, 127])
+    for name, share in (("left hand/up", 0.7), ("hips/up", 0.7), ("beard/open", 0.4), ("left brow/up", 0.4)):
+        i = rig.channel(name)
+        assert x[i] == pytest.approx(a[i] + (b[i] - a[i]) * share)
+
+
+def test_reach_goals_travel_straight(demo: Shot) -> None:
+    """The hand's goal blends as a place: halfway is the middle of the two hands, the figure standing still."""
+    shot = breakdown(demo, "porter", 123, 0.5)
+    rig = shot.figure("porter").rig
+    values = channel_values(shot.curves("porter"), rig, [119, 123, 127])
+    worlds = solve(rig, values)
+    a, x, b = (handle_place(rig, v, w, rig.control("left hand")) for v, w in zip(values, worlds, strict=True))
+    assert np.allclose(x, (a + b) / 2, atol=1e-9)
+
+
+@given(st.floats(-0.4, 1.4), st.lists(st.floats(-3, 3), min_size=6, max_size=6))
+def test_turns_go_the_short_way(share: float, angles: list[float]) -> None:
+    rig = chain_figure().rig
+    cols = [rig.channel(f"link 1/{n}") for n in ("turn", "tilt", "roll")]
+    a, b = np.zeros(12), np.zeros(12)
+    a[cols], b[cols] = angles[:3], angles[3:]
+    mixed = blend_values(rig, a, b, np.full(12, share))
+
+    def turn(v: np.ndarray) -> Rotation:
+        return Rotation.from_euler("YXZ", v[cols])
+
+    full = (turn(a).inv() * turn(b)).magnitude()
+    if full > 3.1:  # nearly opposite: both ways are short
+        return
+    wanted = turn(a) * Rotation.from_rotvec((turn(a).inv() * turn(b)).as_rotvec() * share)
+    assert (wanted.inv() * turn(mixed)).magnitude() < 1e-5
+
+
+def test_a_turn_of_nearly_a_circle_is_a_small_turn_back() -> None:
+    rig = chain_figure().rig
+    i = rig.channel("link 1/turn")
+    a, b = np.zeros(12), np.zeros(12)
+    a[i], b[i] = np.radians(170), np.radians(-170)
+    mixed = blend_values(rig, a, b, np.full(12, 0.5))
+    assert abs(np.cos(mixed[i]) + 1) < 1e-9
+
+
+def test_the_favour_can_be_measured_again(demo: Shot) -> None:
+    assert measured_favour(breakdown(demo, "porter", 123, 0.35), "porter", 123) == pytest.approx(0.35, abs=0.02)
+
+
+def test_past_the_ends_goes_past(demo: Shot) -> None:
+    rig = demo.figure("porter").rig
+    shot = breakdown(demo, "porter", 123, 1.25)
+    a, x, b = channel_values(shot.curves("porter"), rig, [119, 123, 127])[:, rig.channel("left hand/up")]
+    assert x == pytest.approx(a + 1.25 * (b - a))
+
+
+@pytest.mark.parametrize("frame", [90, 101, 143, 155])
+def test_outside_two_poses_it_says_so(demo: Shot, frame: float) -> None:
+    with pytest.raises(BadMotion, match="between two poses"):
+        breakdown(demo, "porter", frame, 0.5)
+
+
+def test_a_switch_changes_only_on_arrival() -> None:
+    shot = Shot("x").with_figure(chain_figure())
+    shot = set_channels(key_pose(shot, "rod", 101), "rod", 111, {0: 1.0})
+    shot = key_pose(shot, "rod", 111)
+    assert channel_values(breakdown(shot, "rod", 106, 0.5).curves("rod"), shot.figure("rod").rig, [106])[0, 0] == 0.5
+
+
+def test_the_reach_switch_holds_its_first_state(demo: Shot) -> None:
+    rig = demo.figure("porter").rig
+    switch = rig.channel("left hand/reach")
+    shot = set_channels(demo, "porter", 127, {switch: 0.0})
+    for favour, expected in ((0.5, 1.0), (0.99, 1.0), (1.0, 0.0)):
+        made = breakdown(shot, "porter", 123, favour)
+        assert channel_values(made.curves("porter"), rig, [123])[0, switch] == expected

@@ -1,0 +1,74 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bovrin.craft.keys import poses
+from bovrin.craft.timing import lengthen, move_pose, retimed
+from bovrin.errors import BadMotion
+from bovrin.motion.evaluate import channel_values, curve_values
+from bovrin.shot import Curve, Shot
+from tests.strategies import chain_figure, curves
+
+
+def test_a_longer_hold_moves_all_that_is_later(demo: Shot) -> None:
+    longer = lengthen(demo, "porter", 121, 4)
+    assert poses(longer, "porter").frames.tolist() == [101, 109, 114, 119, 131, 137, 147]
+    rig = demo.figure("porter").rig
+    before = channel_values(demo.curves("porter"), rig, [101, 119, 127, 133, 143])
+    after = channel_values(longer.curves("porter"), rig, [101, 119, 131, 137, 147])
+    assert np.array_equal(before, after)
+    assert longer.curves("crate") is demo.curves("crate")
+
+
+def test_a_shorter_hold_leaves_a_frame_between_poses(demo: Shot) -> None:
+    shorter = lengthen(demo, "porter", 119, -50)
+    assert poses(shorter, "porter").frames.tolist() == [101, 109, 114, 119, 120, 126, 136]
+
+
+def test_the_range_grows_with_the_last_key(demo: Shot) -> None:
+    assert lengthen(demo, "porter", 101, 40).last == 183
+    assert lengthen(demo, "porter", 101, 2).last == 160
+
+
+def test_one_part_can_be_delayed(demo: Shot) -> None:
+    rig = demo.figure("porter").rig
+    late = lengthen(demo, "porter", 119, 2, ["head"])
+    frames = np.arange(101, 161.0)
+    head = list(rig.part_channels(rig.part("head")))
+    others = [i for i in range(len(rig.channels)) if i not in head]
+    before, after = (channel_values(s.curves("porter"), rig, frames) for s in (demo, late))
+    assert np.array_equal(before[:, others], after[:, others])
+    assert np.array_equal(before[26:30, head], after[28:32, head])
+
+
+def test_without_a_pose_there_is_nothing_to_hold() -> None:
+    blank = Shot("x").with_figure(chain_figure())
+    with pytest.raises(BadMotion, match="no pose"):
+        lengthen(blank, "rod", 105, 3)
+
+
+@given(st.integers(-30, 30))
+def test_a_pose_stays_between_its_neighbours(demo: Shot, by: int) -> None:
+    moved = move_pose(demo, "porter", 119, 119 + by)
+    frames = poses(moved, "porter").frames
+    assert len(frames) == 7 and (np.diff(frames) >= 1).all()
+    assert frames[3] == np.clip(119 + by, 115, 126)
+
+
+@given(curves(2, 6), st.floats(0.3, 3))
+def test_retiming_keeps_the_shape(curve: Curve, stretch: float) -> None:
+    start = curve.frames[0]
+    slower = retimed(curve, start + (curve.frames - start) * stretch)
+    u = np.linspace(0, 1, 50) * (curve.frames[-1] - start)
+    inside = np.abs(u[:, None] + start - curve.frames).min(1) > 1e-3
+    before, after = curve_values(curve, start + u), curve_values(slower, start + u * stretch)
+    assert np.allclose(before[inside], after[inside], rtol=1e-6, atol=1e-6 * max(1, np.abs(curve.values).max()))
+
+
+@given(curves(2, 6), st.integers(1, 9))
+def test_there_and_back_is_where_it_was(curve: Curve, by: int) -> None:
+    later = np.where(np.arange(len(curve)) > 0, curve.frames + by, curve.frames)
+    back = retimed(retimed(curve, later), curve.frames)
+    for name in ("frames", "values", "in_slope", "out_slope", "in_length", "out_length"):
+        assert np.allclose(getattr(back, name), getattr(curve, name), rtol=1e-12)
