@@ -9,7 +9,6 @@ import sys
 from pathlib import Path
 from typing import Annotated, Any
 
-import click
 import typer
 
 from bovrin import __version__, cast, script
@@ -28,6 +27,9 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     no_args_is_help=False,
 )
+
+UsageError: Any = typer.BadParameter.__bases__[0]
+"""What typer raises for words it does not understand, whichever parser it carries."""
 
 File = Annotated[Path, typer.Argument(help="A Bovrin project.")]
 Out = Annotated[Path, typer.Option("-o", "--output", help="Where to write.")]
@@ -181,12 +183,12 @@ def run_command(arguments: list[str]) -> int:
     except BovrinError as error:
         print(error.sentence, file=sys.stderr)
         return 1
-    except click.exceptions.Exit as leaving:
+    except typer.Exit as leaving:
         return 1 if leaving.exit_code else 0
-    except click.ClickException as error:
+    except UsageError as error:
         print(f"{error.format_message()} Try 'bovrin --help'.", file=sys.stderr)
         return 1
-    except (KeyboardInterrupt, click.exceptions.Abort):
+    except (KeyboardInterrupt, typer.Abort):
         print("Stopped.", file=sys.stderr)
         return 1
     except OSError as error:

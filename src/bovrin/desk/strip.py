@@ -81,7 +81,9 @@ class PoseStrip(QWidget):
     def card_rects(self) -> list[tuple[float, QRectF]]:
         """The frame and the rectangle of each card."""
         frames = self.session.poses.frames
-        ends = [*frames[1:], max(self.session.shown.last + 1, (frames[-1] + 1) if len(frames) else 0)]
+        if not len(frames):
+            return []
+        ends = [*frames[1:], max(self.session.shown.last, frames[-1]) + 1]
         top, height = self._cards_top(), self._cards_height()
         found = []
         for frame, end in zip(frames, ends, strict=True):

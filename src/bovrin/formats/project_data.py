@@ -99,6 +99,8 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
         if words is not None:
             spoken = list(words)
             entries = [spoken[i] for i in entries]
+        if not entries:
+            continue
         short = entries[0] if all(e == entries[0] for e in entries) else entries
         if short != CurveData.model_fields[name].default:
             row[name] = short

@@ -78,6 +78,7 @@ class Renderer:
 
     def draw(self, items: Sequence[Item], view: View, size: tuple[int, int], look: Look = Look()) -> Pixels:
         """A picture (H, W, 4), rows from the top, colours multiplied by alpha."""
+        items = [item for item in items if item.figure.model.triangle_count]
         target = self._target(size, look.fine)
         target.use()
         self.ctx.viewport = (0, 0, *size)
@@ -100,6 +101,8 @@ class Renderer:
         self._prepare(program, _bytes(view.matrix(size[0] / size[1])), size)
         program["mode"], program["hull"] = 2, 0.0
         for number, item in enumerate(items, 1):
+            if not item.figure.model.triangle_count:
+                continue
             program["figure_number"] = number
             mesh = self._mesh(item.figure)
             self._place_joints(mesh, item)

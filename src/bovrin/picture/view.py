@@ -105,8 +105,9 @@ class View:
         low, high = p.min(0), p.max(0)
         target = (low + high) / 2
         local = (p - target) @ self.axes().T
-        half = max(float(np.abs(local[:, 1]).max()), float(np.abs(local[:, 0]).max()) / aspect, 0.08)
-        distance = margin * half / math.tan(FIELD_OF_VIEW / 2) + float(local[:, 2].max()) * 0.5
+        half = np.maximum(np.maximum(np.abs(local[:, 1]), np.abs(local[:, 0]) / aspect), 0.08)
+        nearer = np.zeros(len(p)) if self.flat else local[:, 2]
+        distance = float((margin * half / math.tan(FIELD_OF_VIEW / 2) + nearer).max())
         limited = max(NEAREST, min(FARTHEST, distance))
         return replace(self, target=(float(target[0]), float(target[1]), float(target[2])), distance=limited)
 

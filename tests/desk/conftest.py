@@ -1,0 +1,118 @@
+"""The real window, on the demo, driven by mouse and keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from pytestqt.qtbot import QtBot
+
+from bovrin import cast
+from bovrin.desk.application import dressed_application
+from bovrin.desk.session import Session
+from bovrin.desk.window import Window
+from bovrin.shot import Shot
+
+LEFT = Qt.MouseButton.LeftButton
+NONE = Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return dressed_application()
+
+
+@pytest.fixture
+def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
+    """Opens windows and closes them again without asking."""
+    opened: list[Window] = []
+
+    def open_window(shot: Shot) -> Window:
+        window = Window(Session(shot, cast.DEMO))
+        window.resize(1280, 800)
+        window.show()
+        qtbot.waitExposed(window)
+        window.activateWindow()
+        QApplication.processEvents()
+        opened.append(window)
+        return window
+
+    yield open_window
+    for window in opened:
+        window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+        window.close()
+        window.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def window(make: Callable[[Shot], Window], demo: Shot) -> Window:
+    return make(demo)
+
+
+class Hand:
+    """A mouse and a keyboard."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def key(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = NONE) -> None:
+        """Press and let go of a key, where the focus is."""
+        target = QApplication.focusWidget() or self.window
+        QTest.keyClick(target, key, modifiers)
+        QApplication.processEvents()
+
+    def mouse(
+        self,
+        widget: QWidget,
+        kind: QEvent.Type,
+        at: QPointF,
+        button: Qt.MouseButton,
+        held: Qt.MouseButton,
+        keys: Qt.KeyboardModifier,
+    ) -> None:
+        """One mouse event."""
+        QApplication.sendEvent(widget, QMouseEvent(kind, at, widget.mapToGlobal(at), button, held, keys))
+
+    def press(
+        self, widget: QWidget, at: QPointF, button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
+    ) -> None:
+        self.mouse(widget, QEvent.Type.MouseButtonPress, at, button, button, keys)
+
+    def move(self, widget: QWidget, at: QPointF, held: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE) -> None:
+        self.mouse(widget, QEvent.Type.MouseMove, at, Qt.MouseButton.NoButton, held, keys)
+
+    def release(
+        self, widget: QWidget, at: QPointF, button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
+    ) -> None:
+        self.mouse(widget, QEvent.Type.MouseButtonRelease, at, button, Qt.MouseButton.NoButton, keys)
+
+    def click(self, widget: QWidget, at: QPointF, keys: Qt.KeyboardModifier = NONE) -> None:
+        """Press and let go on one spot."""
+        self.press(widget, at, keys=keys)
+        self.release(widget, at, keys=keys)
+        QApplication.processEvents()
+
+    def drag(
+        self,
+        widget: QWidget,
+        start: QPointF,
+        end: QPointF,
+        keys: Qt.KeyboardModifier = NONE,
+        button: Qt.MouseButton = LEFT,
+    ) -> None:
+        """Press, move in a few steps, let go."""
+        self.press(widget, start, button, keys)
+        for step in range(1, 5):
+            self.move(widget, start + (end - start) * (step / 4), button, keys)
+        self.release(widget, end, button, keys)
+        QApplication.processEvents()
+
+
+@pytest.fixture
+def hand(window: Window) -> Hand:
+    return Hand(window)

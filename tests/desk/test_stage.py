@@ -1,0 +1,250 @@
+import numpy as np
+import pytest
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication
+
+from bovrin import script
+from bovrin.desk.stage_words import chip_words
+from bovrin.desk.window import Window
+from tests.desk.conftest import Hand
+
+SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def joint_on_screen(window: Window, joint: str) -> QPointF:
+    motion = script.sample(window.session.shown, "porter", [window.session.frame])
+    return window.stage.on_screen(motion.position[0, motion.joints.index(joint)])
+
+
+def choose(window: Window, name: str) -> None:
+    figure = window.session.figure
+    assert figure is not None
+    window.session.choose(figure.name, [figure.rig.control(name)])
+
+
+def chosen(window: Window) -> list[str]:
+    figure = window.session.figure
+    assert figure is not None
+    return [figure.rig.controls[c].name for c in window.session.controls]
+
+
+def test_a_click_on_the_hand_chooses_it(window: Window, hand: Hand) -> None:
+    window.session.go_to(101)
+    hand.click(window.stage, joint_on_screen(window, "right hand") + QPointF(-2, 14))
+    assert chosen(window) == ["right hand"]
+    hand.click(window.stage, joint_on_screen(window, "head") + QPointF(0, -14), SHIFT)
+    assert chosen(window) == ["right hand", "head"]
+    hand.click(window.stage, QPointF(30, 200))
+    assert chosen(window) == []
+    assert window.session.undo_stack.count() == 0
+
+
+def test_dragging_the_square_reaches(window: Window, hand: Hand) -> None:
+    session = window.session
+    choose(window, "left hand")
+    start = window.stage.handle_points()["square"]
+    before = joint_on_screen(window, "left hand")
+    hand.drag(window.stage, start, start + QPointF(-30, -60))
+    after = joint_on_screen(window, "left hand")
+    assert (after - before - QPointF(-30, -60)).manhattanLength() < 3
+    assert session.undo_stack.count() == 1 and session.undo_stack.undoText() == "Move left hand"
+    session.undo_stack.undo()
+    assert (joint_on_screen(window, "left hand") - before).manhattanLength() < 0.01
+
+
+def test_one_press_on_the_figure_chooses_and_drags(window: Window, hand: Hand) -> None:
+    start = joint_on_screen(window, "right hand") + QPointF(-2, 14)
+    before = joint_on_screen(window, "right hand")
+    hand.drag(window.stage, start, start + QPointF(-20, -30))
+    assert chosen(window) == ["right hand"]
+    assert (joint_on_screen(window, "right hand") - before - QPointF(-20, -30)).manhattanLength() < 3
+
+
+def test_shift_keeps_one_direction_and_ctrl_goes_in_steps(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    start, before = window.stage.handle_points()["square"], joint_on_screen(window, "left hand")
+    hand.drag(window.stage, start, start + QPointF(-40, -9), SHIFT)
+    moved = joint_on_screen(window, "left hand") - before
+    assert abs(moved.y()) < 1 and moved.x() == pytest.approx(-40, abs=2)
+    values = script.values(window.session.shot, "porter", 101)
+    hand.drag(window.stage, window.stage.handle_points()["square"], start + QPointF(-37, -80), CTRL)
+    new = script.values(window.session.shot, "porter", 101)
+    shift = np.array([new[f"left hand/{c}"] - values[f"left hand/{c}"] for c in ("across", "up", "forward")])
+    turn = np.radians(values["whole figure/turn"])
+    world = np.array(
+        [np.cos(turn) * shift[0] + np.sin(turn) * shift[2], shift[1], np.cos(turn) * shift[2] - np.sin(turn) * shift[0]]
+    )
+    assert np.abs(shift).max() > 0.04 and np.allclose(world / 0.05, np.round(world / 0.05), atol=1e-6)
+
+
+def test_the_ring_turns_about_the_line_of_sight(window: Window, hand: Hand) -> None:
+    choose(window, "chest")
+    points = window.stage.handle_points()
+    centre = points["centre"]
+    before = script.sample(window.session.shot, "porter", [101])
+    hand.drag(window.stage, centre + QPointF(31.1, -31.1), centre + QPointF(44, 2))
+    after = script.sample(window.session.shot, "porter", [101])
+    head = before.joints.index("head")
+    assert (window.stage.on_screen(after.position[0, head]) - window.stage.on_screen(before.position[0, head])).x() > 3
+    assert window.session.undo_stack.undoText() == "Turn chest"
+
+
+def test_a_dot_spins(window: Window, hand: Hand) -> None:
+    choose(window, "head")
+    before = script.values(window.session.shot, "porter", 101)["head/turn"]
+    start = window.stage.handle_points()["right"]
+    hand.drag(window.stage, start, start + QPointF(40, 0), CTRL)
+    assert abs(script.values(window.session.shot, "porter", 101)["head/turn"] - before) > 10
+
+
+@pytest.mark.parametrize("how", ["escape", "right button"])
+def test_a_drag_can_be_put_back(window: Window, hand: Hand, how: str) -> None:
+    choose(window, "hips")
+    shot = window.session.shot
+    start = window.stage.handle_points()["square"]
+    hand.press(window.stage, start)
+    hand.move(window.stage, start + QPointF(0, 60))
+    assert window.session.previewing and window.session.shown is not shot
+    if how == "escape":
+        hand.key(Qt.Key.Key_Escape)
+    else:
+        hand.press(window.stage, start + QPointF(0, 60), Qt.MouseButton.RightButton)
+    assert window.session.shown is shot and not window.session.previewing
+    hand.release(window.stage, start + QPointF(0, 60))
+    assert window.session.shot is shot and window.session.undo_stack.count() == 0
+
+
+def test_double_click_resets(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    at = window.stage.handle_points()["square"]
+    hand.mouse(
+        window.stage,
+        QEvent.Type.MouseButtonDblClick,
+        at,
+        Qt.MouseButton.LeftButton,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    values = script.values(window.session.shot, "porter", 101)
+    assert values["left hand/across"] == values["left hand/up"] == 0
+    assert values["left hand/roll"] == pytest.approx(-16)
+
+
+def test_what_will_be_keyed_is_said_before(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    assert chip_words(window.session) == "Left hand · reach · keys the whole figure in the pose at 101"
+    window.session.go_to(105)
+    assert "new held pose at 105" in chip_words(window.session)
+    window.session.set_scope("touched")
+    window.run("pass.spline")
+    assert "only what is touched: new eased pose at 105" in chip_words(window.session)
+    square = window.stage.handle_points()["square"]
+    hand.drag(window.stage, square, square + QPointF(0, -40))
+    rig = window.session.shot.figure("porter").rig
+    keyed = [
+        n
+        for n, c in zip(rig.channel_names, window.session.shot.curves("porter").curves, strict=True)
+        if c.index_at(105) is not None
+    ]
+    assert keyed and all(n.startswith("left hand/") for n in keyed)
+
+
+def test_the_middle_button_turns_and_slides_the_view(window: Window, hand: Hand) -> None:
+    view, at = window.stage.view, QPointF(400, 200)
+    hand.drag(window.stage, at, at + QPointF(80, 0), button=Qt.MouseButton.MiddleButton)
+    assert window.stage.view.yaw == pytest.approx(view.yaw - 0.64) and window.stage.view.target == view.target
+    view = window.stage.view
+    hand.drag(window.stage, at, at + QPointF(0, 50), SHIFT, Qt.MouseButton.MiddleButton)
+    assert window.stage.view.target[1] > view.target[1] and window.stage.view.yaw == view.yaw
+    assert window.session.undo_stack.count() == 0
+
+
+def test_space_and_drag_turns_the_view_and_does_not_play(window: Window, hand: Hand) -> None:
+    from PyQt6.QtTest import QTest
+
+    window.stage.setFocus()
+    yaw = window.stage.view.yaw
+    QTest.keyPress(window.stage, Qt.Key.Key_Space)
+    hand.drag(window.stage, QPointF(60, 300), QPointF(120, 300))
+    QTest.keyRelease(window.stage, Qt.Key.Key_Space)
+    assert window.stage.view.yaw != yaw and not window.session.playing
+
+
+def test_views_by_name_and_fit(window: Window, hand: Hand) -> None:
+    for name in ("front", "side", "top", "three-quarter"):
+        window.views.button(name.capitalize()).click()
+        assert window.views.button(name.capitalize()).isChecked()
+    choose(window, "left hand")
+    window.run("view.fit")
+    close = window.stage.view.distance
+    centre = window.stage.on_screen(window.stage.handle_of(window.session.controls[0]))
+    assert 0 < centre.x() < window.stage.width() and 0 < centre.y() < window.stage.height()
+    window.run("view.fit")
+    assert window.stage.view.distance > close
+
+
+def test_a_clean_view_hides_the_handle(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    window.run("view.clean")
+    assert window.stage.handle_points() == {} and not window.stage_pills.isVisible()
+    window.run("view.clean")
+    assert "square" in window.stage.handle_points()
+
+
+def test_looking_at_steps_changes_the_picture_and_not_the_shot(window: Window, hand: Hand) -> None:
+    window.run("motion.spline_all")
+    shot = window.session.shot
+    window.session.go_to(123)
+    moving = window.session.values().copy()
+    window.run("motion.look_stepped")
+    held = window.session.values()
+    assert np.abs(moving - held).max() > 0.01 and window.session.shot is shot
+    choose(window, "hips")
+    start = window.stage.handle_points()["square"]
+    hand.drag(window.stage, start, start + QPointF(0, 30))
+    assert window.session.shot is shot and "as stepped" in window.notice.label.text()
+    window.run("motion.look_stepped")
+    assert np.array_equal(window.session.values(), moving)
+
+
+def test_the_pointer_s_line_says_what_a_drag_does(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    points = window.stage.handle_points()
+    for name, words in (("square", "Drag the square"), ("right", "spin"), ("up", "tip"), ("ring", "round the ring")):
+        at = points[name]
+        QApplication.sendEvent(
+            window.stage,
+            QMouseEvent(
+                QEvent.Type.MouseMove,
+                at,
+                window.stage.mapToGlobal(at),
+                Qt.MouseButton.NoButton,
+                Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier,
+            ),
+        )
+        assert words in window.hint.text(), name
+
+
+def test_the_map_chooses_the_same_controls(window: Window, hand: Hand) -> None:
+    figure_map = window.cast_panel.map
+    for joint, control in (
+        ("chest", "chest"),
+        ("left thigh", "left knee"),
+        ("right forearm", "right elbow"),
+        ("head", "head"),
+    ):
+        hand.click(figure_map, figure_map.point_of(joint))
+        assert chosen(window) == [control], joint
+    hand.click(figure_map, figure_map._whole_rect().center(), SHIFT)
+    assert chosen(window) == ["head", "whole figure"]
+
+
+def test_another_figure_is_chosen_in_the_cast(window: Window, hand: Hand) -> None:
+    window.cast_panel.list.setCurrentRow(1)
+    assert window.session.figure_name == "crate" and len(window.session.poses) == 5
+    choose(window, "whole crate")
+    start = window.stage.handle_points()["square"]
+    hand.drag(window.stage, start, start + QPointF(0, -40))
+    assert script.values(window.session.shot, "crate", 101)["whole crate/up"] > 0.1

@@ -1,0 +1,64 @@
+from pathlib import Path
+
+import numpy as np
+import pygltflib
+import pytest
+
+from bovrin import script
+from bovrin.errors import FileProblem
+from bovrin.formats.shot_glb import shot_glb
+from bovrin.shot import Shot
+from tests.formats.reader import Glb
+from tests.strategies import chain_figure
+
+
+@pytest.mark.parametrize("splined", [False, True])
+def test_another_reader_plays_the_same_motion(demo: Shot, splined: bool) -> None:
+    shot = script.splined(demo, "porter") if splined else demo
+    glb = Glb(shot_glb(shot))
+    for figure in ("porter", "crate"):
+        frames = np.array([101.0, 114, 123, 131, 160])
+        motion = script.sample(shot, figure, frames)
+        for i, frame in enumerate(frames):
+            pose = glb.pose((frame - shot.first) / shot.frame_rate)
+            for j, joint in enumerate(motion.joints):
+                assert np.linalg.norm(pose[joint][:3, 3] - motion.position[i, j]) < 1e-4, (figure, joint, frame)
+
+
+def test_a_library_reads_it_too(demo: Shot) -> None:
+    read = pygltflib.GLTF2().load_from_bytes(shot_glb(demo))
+    assert len(read.skins) == len(read.meshes) == 2
+    assert len(read.animations) == 1
+    names = {node.name for node in read.nodes}
+    assert {"porter mesh", "crate mesh", "left hand", "crate"} <= names
+    assert all(accessor.count > 0 for accessor in read.accessors)
+
+
+def test_joints_that_share_a_name_carry_their_figure_s(demo: Shot) -> None:
+    shot = demo.with_figure(chain_figure("a")).with_figure(chain_figure("b"))
+    names = {node["name"] for node in Glb(shot_glb(shot)).doc["nodes"]}
+    assert {"a/link 1", "b/link 1", "left hand"} <= names and "link 1" not in names
+
+
+def test_the_skin_is_bound_at_rest(demo: Shot) -> None:
+    glb = Glb(shot_glb(demo))
+    for skin in glb.doc["skins"]:
+        bind = glb.array(skin["inverseBindMatrices"]).reshape(-1, 4, 4).transpose(0, 2, 1)
+        for node, matrix in zip(skin["joints"], bind, strict=True):
+            at, rest = node, np.eye(4)
+            while at is not None:
+                turned = np.eye(4)
+                from scipy.spatial.transform import Rotation
+
+                turned[:3, :3] = Rotation.from_quat(glb.doc["nodes"][at]["rotation"]).as_matrix()
+                turned[:3, 3] = glb.doc["nodes"][at]["translation"]
+                rest = turned @ rest
+                at = glb.parents.get(at)
+            assert np.allclose(rest @ matrix, np.eye(4), atol=1e-5)
+
+
+def test_only_endings_that_are_known(demo: Shot, tmp_path: Path) -> None:
+    with pytest.raises(FileProblem, match="ending"):
+        script.export(demo, tmp_path / "shot.xyz")
+    script.export(demo, tmp_path / "shot.glb")
+    assert (tmp_path / "shot.glb").stat().st_size > 100_000

@@ -1,0 +1,105 @@
+import numpy as np
+import pytest
+
+from bovrin import script
+from bovrin.errors import BadMotion, UnknownName
+from bovrin.picture.renderer import Look, shared_renderer
+from bovrin.picture.shot_picture import items_at, shot_picture
+from bovrin.picture.theme import NIGHT, PAPER, THEMES, rgb
+from bovrin.picture.view import VIEWS, named_view
+from bovrin.shot import Shot
+
+SIZE = (320, 240)
+
+
+def differs(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    return (np.abs(a.astype(int) - b.astype(int)) > 24).any(-1)
+
+
+def test_the_same_shot_gives_the_same_picture(demo: Shot) -> None:
+    a, b = (script.picture(demo, 119, "three-quarter", SIZE) for _ in range(2))
+    assert a.shape == (240, 320, 4) and a.dtype == np.uint8
+    assert np.array_equal(a, b)
+    assert (a[..., 3] == 255).all()
+
+
+def test_another_pose_gives_another_picture(demo: Shot) -> None:
+    a, b = (script.picture(demo, f, "three-quarter", SIZE) for f in (101, 119))
+    assert differs(a, b).sum() > 500
+
+
+def test_a_held_pose_is_held_to_the_pixel(demo: Shot) -> None:
+    assert np.array_equal(*(script.picture(demo, f, "side", SIZE) for f in (119, 126)))
+
+
+def test_the_figure_is_drawn_where_its_joints_are(demo: Shot) -> None:
+    view = named_view("front")
+    with_figure = shot_picture(demo, 101, view, SIZE, Look(shadow=False))
+    empty = shot_picture(Shot("none"), 101, view, SIZE, Look(shadow=False))
+    drawn = differs(with_figure, empty)
+    motion = script.sample(demo, "porter", [101])
+    for joint in ("head", "chest", "left shin"):
+        x, y, _ = view.project(motion.position[0, motion.joints.index(joint)], SIZE)
+        assert drawn[int(y), int(x)], joint
+    assert not drawn[5, 5] and not drawn[5, -5]
+
+
+def test_ink_runs_along_the_outline(demo: Shot) -> None:
+    items = items_at(demo.cast, demo.take.curves, 101)[:1]
+    plain = shared_renderer().draw(
+        items, named_view("front"), SIZE, Look(backdrop=False, shadow=False, line=0, fine=False)
+    )
+    inked = shared_renderer().draw(
+        items, named_view("front"), SIZE, Look(backdrop=False, shadow=False, line=1.5, fine=False)
+    )
+    more = (inked[..., 3] > 0) & (plain[..., 3] == 0)
+    assert more.sum() > 200
+    assert (inked[more][:, :3] < 60).all()
+
+
+def test_the_shadow_darkens_the_ground_under_the_feet(demo: Shot) -> None:
+    bare = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, Look(shadow=False, fine=False))
+    shaded = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, Look(fine=False))
+    changed = bare[..., :3].astype(int).sum(-1) - shaded[..., :3].astype(int).sum(-1)
+    assert (changed >= -3).all() and (changed > 20).sum() > 300
+    assert changed[:100].max() <= 3
+
+
+def test_picking_finds_the_joint_under_a_pixel(demo: Shot) -> None:
+    view = named_view("front")
+    items = items_at(demo.cast, demo.take.curves, 101)
+    ids = shared_renderer().pick(items[:1], view, SIZE)
+    rig = demo.figure("porter").rig
+    x, y, _ = view.project(items[0].world[rig.joint("head"), :3, 3] + [0, 0.1, 0], SIZE)
+    low, high, figure, _ = (int(n) for n in ids[int(y), int(x)])
+    assert figure == 1 and rig.joints[low + 256 * high].name in ("head", "beard")
+    assert tuple(ids[2, 2]) == (0, 0, 0, 0)
+
+
+def test_themes_have_contrast_for_reading() -> None:
+    def luminance(colour: str) -> float:
+        linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in rgb(colour)]
+        return float(np.dot(linear, [0.2126, 0.7152, 0.0722]))
+
+    for theme in THEMES.values():
+        pairs = [("ink", b) for b in ("panel", "raised", "desk", "accent_wash", "ochre_wash")]
+        pairs += [("muted", b) for b in ("panel", "raised", "desk")] + [("on_accent", "accent")]
+        for text, ground in pairs:
+            a, b = sorted((luminance(getattr(theme, text)), luminance(getattr(theme, ground))))
+            assert (b + 0.05) / (a + 0.05) >= 4.5, (theme.name, text, ground)
+
+
+def test_the_night_theme_changes_the_stage(demo: Shot) -> None:
+    day, night = (shot_picture(demo, 101, VIEWS["side"], SIZE, Look(theme=t, fine=False)) for t in (PAPER, NIGHT))
+    assert day[3, 3, 0] > night[3, 3, 0] + 80
+
+
+@pytest.mark.parametrize("size", [(0, 100), (100, 9000), (-5, 40)])
+def test_impossible_sizes_are_refused(demo: Shot, size: tuple[int, int]) -> None:
+    with pytest.raises(BadMotion, match="not possible"):
+        script.picture(demo, 101, "front", size)
+
+
+def test_unknown_views_are_refused(demo: Shot) -> None:
+    with pytest.raises(UnknownName):
+        script.picture(demo, 101, "behind", SIZE)

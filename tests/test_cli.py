@@ -1,0 +1,81 @@
+import csv
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from bovrin import cast, script
+from bovrin.cli import run_command
+from bovrin.shot import Shot
+
+DEMO = str(cast.DEMO)
+
+
+def test_the_demo_s_place(capsys: pytest.CaptureFixture[str]) -> None:
+    assert run_command(["demo", "--path"]) == 0
+    assert Path(capsys.readouterr().out.strip()) == cast.DEMO
+
+
+def test_describe(capsys: pytest.CaptureFixture[str]) -> None:
+    assert run_command(["describe", DEMO]) == 0
+    words = capsys.readouterr().out
+    assert "Heave the crate" in words and "horn sounds" in words and "101, 109, 114" in words
+    assert run_command(["describe", DEMO, "--json"]) == 0
+    facts = json.loads(capsys.readouterr().out)
+    assert facts["figures"][0]["name"] == "porter" and facts["last"] == 160
+
+
+def test_sample_writes_what_the_scripts_say(demo: Shot, tmp_path: Path) -> None:
+    out = tmp_path / "out.csv"
+    assert run_command(["sample", DEMO, "--figure", "porter", "-o", str(out)]) == 0
+    rows = list(csv.DictReader(out.read_text().splitlines()))
+    assert list(rows[0]) == ["figure", "joint", "frame", "x", "y", "z", "qx", "qy", "qz", "qw"]
+    assert len(rows) == 54 * 60 and {r["figure"] for r in rows} == {"porter"}
+    motion = script.sample(demo, "porter", [127])
+    for row in (r for r in rows if r["frame"] == "127"):
+        j = motion.joints.index(row["joint"])
+        assert np.allclose([float(row[k]) for k in "xyz"], motion.position[0, j], atol=1e-8)
+    assert run_command(["sample", DEMO, "-o", str(out)]) == 0
+    assert {r["figure"] for r in csv.DictReader(out.read_text().splitlines())} == {"porter", "crate"}
+
+
+def test_picture_and_export(demo: Shot, tmp_path: Path) -> None:
+    png = tmp_path / "a.png"
+    assert run_command(["picture", DEMO, "--frame", "119", "--view", "side", "--size", "200x120", "-o", str(png)]) == 0
+    assert np.array_equal(np.array(Image.open(png)), script.picture(demo, 119, "side", (200, 120)))
+    assert run_command(["export", DEMO, "-o", str(tmp_path / "a.glb")]) == 0
+    assert (tmp_path / "a.glb").read_bytes()[:4] == b"glTF"
+
+
+def test_check(capsys: pytest.CaptureFixture[str], demo: Shot, tmp_path: Path) -> None:
+    assert run_command(["check", DEMO]) == 0
+    assert "sound" in capsys.readouterr().out
+    late = tmp_path / "late.bovrin.json"
+    script.save(script.set_values(demo, "crate", 400, {"whole crate/up": 1}), late)
+    assert run_command(["check", str(late)]) == 1
+    assert "outside the range" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["describe", "/none.json"],
+        ["sample", DEMO, "--figure", "goat", "-o", "/tmp/none.csv"],
+        ["picture", DEMO, "--size", "big", "-o", "/tmp/none.png"],
+        ["picture", DEMO, "--view", "behind", "-o", "/tmp/none.png"],
+        ["picture", DEMO, "--frame", "nan", "-o", "/tmp/none.png"],
+        ["export", DEMO, "-o", "/tmp/none.doc"],
+        ["export", DEMO, "-o", "/proc/none/a.glb"],
+        ["sample", DEMO, "-o", "/proc/none/a.csv"],
+        ["open", "/none.json"],
+        ["frobnicate"],
+        ["picture", DEMO],
+        ["check"],
+    ],
+)
+def test_faults_are_one_plain_sentence_and_exit_1(arguments: list[str], capsys: pytest.CaptureFixture[str]) -> None:
+    assert run_command(arguments) == 1
+    said = capsys.readouterr()
+    assert said.err.strip().count("\n") == 0 and len(said.err) > 15 and "Traceback" not in said.err
