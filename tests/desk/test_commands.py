@@ -1,0 +1,138 @@
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
+from bovrin.desk.finder import KeysPage, matching
+from bovrin.desk.window import Window
+from tests.desk.conftest import Hand
+from tests.desk.test_stage import choose, chosen
+
+
+def test_every_command_has_words_and_a_key_that_qt_knows() -> None:
+    for command in COMMANDS:
+        assert command.words and command.tip and command.id.startswith(tuple("abcdefghijklmnopqrstuvwxyz"))
+        if command.key:
+            assert not QKeySequence(command.key).isEmpty()
+            assert command.key in tooltip(command.id)
+
+
+def test_the_finder_finds_by_words() -> None:
+    assert [c.id for c in matching("breakdown")][0] == "pose.breakdown"
+    assert "motion.spline_all" in {c.id for c in matching("whole spline")}
+    assert matching("zebra") == []
+    assert len(matching("")) == len(COMMANDS)
+
+
+def test_the_finder_runs_what_is_chosen(window: Window, hand: Hand) -> None:
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    assert window.finder.isVisible()
+    QTest.keyClicks(window.finder.line, "view: side")
+    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
+    assert not window.finder.isVisible() and window.views.button("Side").isChecked()
+    window.open_finder()
+    QTest.keyClicks(window.finder.line, "undo")
+    item = window.finder.list.item(0)
+    assert item is not None and not item.flags() & Qt.ItemFlag.ItemIsEnabled
+    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
+    assert window.finder.isVisible()
+    window.finder.close()
+
+
+def test_the_menu_holds_every_command(window: Window) -> None:
+    menu = window.topbar.build_menu()
+    words = {a.text().split("\t")[0] for part in menu.actions() for a in part.menu().actions()}  # type: ignore[union-attr]
+    assert words == {c.words for c in COMMANDS}
+    menu.deleteLater()
+
+
+def test_the_page_of_keys(window: Window) -> None:
+    page = KeysPage(window)
+    assert page.table.rowCount() == len(COMMANDS)
+    page.close()
+    page.deleteLater()
+
+
+def test_passes_by_number(window: Window, hand: Hand) -> None:
+    window.stage.setFocus()
+    for key, name, curves in (
+        (Qt.Key.Key_3, "Break down", False),
+        (Qt.Key.Key_4, "Spline", True),
+        (Qt.Key.Key_2, "Block", False),
+    ):
+        hand.key(key)
+        assert window.session.pass_.name == name
+        assert window.topbar.pass_buttons[name].isChecked()
+        assert window.curve_desk.isVisible() is curves
+        assert window.breakdown_panel.isVisible() is (name == "Break down")
+
+
+def test_the_other_side_and_the_default_pose(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_X)
+    assert chosen(window) == ["right hand"]
+    hand.key(Qt.Key.Key_0)
+    values = window.session.values()
+    rig = window.session.shot.figure("porter").rig
+    assert all(values[i] == rig.channels[i].default for i in rig.span(rig.control("right hand")))
+    assert window.session.undo_stack.undoText() == "To the default pose"
+
+
+def test_page_keys_walk_along_the_controls(window: Window, hand: Hand) -> None:
+    choose(window, "spine")
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_PageDown)
+    assert chosen(window) == ["chest"]
+    hand.key(Qt.Key.Key_PageUp)
+    hand.key(Qt.Key.Key_PageUp)
+    assert chosen(window) == ["hips"]
+
+
+def test_what_does_not_apply_says_so(window: Window) -> None:
+    window.session.choose("porter", [])
+    window.run("pose.default")
+    assert "does not apply" in window.notice.label.text()
+    window.run("edit.undo")
+    assert window.session.undo_stack.count() == 0
+
+
+def test_undo_and_redo_carry_names(window: Window) -> None:
+    window.session.go_to(150)
+    window.run("pose.key")
+    assert "Key pose" in window.topbar.undo.toolTip() and window.topbar.undo.isEnabled()
+    window.topbar.undo.click()
+    assert "Key pose" in window.topbar.redo.toolTip() and not window.topbar.undo.isEnabled()
+
+
+def test_numbers_are_typed_with_units(window: Window) -> None:
+    choose(window, "hips")
+    panel = window.values_panel
+    box = next(b for b in panel.boxes.values() if b.accessibleName() == "up")
+    assert box.suffix() == " cm"
+    box.setFocus()
+    box.selectAll()
+    QTest.keyClicks(box, "-12.5")
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    QApplication.processEvents()
+    rig = window.session.shot.figure("porter").rig
+    assert abs(window.session.values()[rig.channel("hips/up")] + 0.125) < 1e-9
+    assert window.session.undo_stack.undoText() == "Set hips up"
+    window.session.go_to(119)
+    assert abs(box.value() + 27) < 1e-6
+
+
+def test_arrows_in_a_number_box_stay_there(window: Window, hand: Hand) -> None:
+    choose(window, "hips")
+    QApplication.processEvents()
+    box = next(iter(window.values_panel.boxes.values()))
+    box.setFocus()
+    before = window.session.frame
+    QTest.keyClick(box, Qt.Key.Key_Up)
+    assert window.session.frame == before and window.session.undo_stack.count() == 1
+
+
+def test_commands_are_the_ones_the_table_names() -> None:
+    assert BY_ID["pose.key"].key == "K" and BY_ID["view.fit"].key == "V" and BY_ID["help.find"].key == "Ctrl+K"

@@ -1,0 +1,109 @@
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+
+from bovrin import cast, script
+from bovrin.desk.window import Window, settings
+from bovrin.shot import Shot
+from tests.desk.conftest import Hand
+
+BUTTONS = QMessageBox.StandardButton
+
+
+def change(window: Window) -> None:
+    window.session.go_to(150)
+    window.run("pose.key")
+
+
+@pytest.mark.parametrize("content", [b"", b"{", b'{"format": "bovrin shot", "version": 7}', b"\x00" * 50])
+def test_a_broken_file_is_told_and_the_work_stays(window: Window, tmp_path: Path, content: bytes) -> None:
+    change(window)
+    shot = window.session.shot
+    path = tmp_path / "broken.bovrin.json"
+    path.write_bytes(content)
+    assert not window.open_path(path)
+    assert window.session.shot is shot and window.session.undo_stack.canUndo()
+    assert "broken.bovrin.json" in window.notice.label.text() and window.notice.isVisible()
+    assert path.read_bytes() == content
+
+
+def test_a_failed_save_is_told_and_nothing_is_lost(window: Window) -> None:
+    change(window)
+    assert not window.save_to(Path("/proc/none/x.bovrin.json"))
+    assert "could not be written" in window.notice.label.text()
+    assert not window.session.undo_stack.isClean()
+    window.export_to(Path("/proc/none/x.glb"))
+    assert "could not be written" in window.notice.label.text()
+
+
+def test_the_shipped_demo_is_never_overwritten(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    before = cast.DEMO.read_bytes()
+    asked: list[str] = []
+
+    def ask(*args: object) -> tuple[str, str]:
+        asked.append(str(args[2]))
+        return str(tmp_path / "mine.bovrin.json"), ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", ask)
+    change(window)
+    window.run("shot.save")
+    assert len(asked) == 1 and (tmp_path / "mine.bovrin.json").exists()
+    change(window)
+    window.session.go_to(155)
+    window.run("pose.key")
+    window.run("shot.save")
+    assert len(asked) == 1
+    assert 155 in script.keys(script.load(tmp_path / "mine.bovrin.json"), "porter", "hips/up")
+    assert cast.DEMO.read_bytes() == before
+
+
+@pytest.mark.parametrize(("answer", "opened"), [(BUTTONS.Cancel, False), (BUTTONS.Discard, True)])
+def test_unsaved_work_is_asked_about(
+    window: Window, demo: Shot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, answer: BUTTONS, opened: bool
+) -> None:
+    path = tmp_path / "other.bovrin.json"
+    script.save(demo, path)
+    change(window)
+    shot = window.session.shot
+    monkeypatch.setattr(window, "ask_unsaved", lambda: answer)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(path), ""))
+    window.run("shot.open")
+    assert (window.session.path == path) is opened
+    assert (window.session.shot is shot) is not opened
+
+
+def test_closing_can_be_cancelled(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    change(window)
+    monkeypatch.setattr(window, "ask_unsaved", lambda: BUTTONS.Cancel)
+    assert not window.close() and window.isVisible()
+
+
+def test_the_title_line_says_what_is_unsaved(window: Window, hand: Hand) -> None:
+    assert "not saved" not in window.topbar.shot_words.text()
+    change(window)
+    assert "not saved" in window.topbar.shot_words.text() and "recovery on" in window.state.text()
+    hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert "not saved" not in window.topbar.shot_words.text()
+
+
+def test_sizes_are_remembered(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
+    first = make(demo)
+    first.halves.setSizes([300, 420])
+    kept = first.halves.sizes()
+    first.close()
+    assert settings().value("halves") is not None
+    second = make(demo)
+    assert second.halves.sizes() == kept
+
+
+def test_the_theme_changes_and_is_remembered(window: Window) -> None:
+    from bovrin.desk.look import Look
+    from bovrin.desk.window import remembered_theme
+
+    assert remembered_theme() == "paper"
+    window.run("view.theme")
+    assert Look.theme.name == "night" and remembered_theme() == "night"
+    window.run("view.theme")
+    assert Look.theme.name == "paper"
