@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from tests.strategies import curves
 
 from bovrin.craft.bending import bend, move_keys, set_free, set_joined, set_kind
 from bovrin.motion.evaluate import compile_curves, curve_values
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind, Key
-from tests.strategies import curves
 
 
 @given(curves(2, 6), st.data(), st.floats(-200, 200), st.floats(-1e4, 1e4), st.sampled_from(["in", "out"]))

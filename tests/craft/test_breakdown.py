@@ -3,6 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
+from tests.strategies import chain_figure
 
 from bovrin.craft.breakdown import blend_values, breakdown, measured_favour
 from bovrin.craft.keys import key_pose, poses, set_channels
@@ -11,7 +12,6 @@ from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import KeyRole, Shot
-from tests.strategies import chain_figure
 
 
 @given(st.integers(120, 126), st.sampled_from([0.0, 1.0]))

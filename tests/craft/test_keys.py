@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.strategies import chain_figure
 
 from bovrin.craft import keys
 from bovrin.craft.keys import KeyStyle
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, KeyRole, Shot
-from tests.strategies import chain_figure
 
 
 @pytest.fixture
@@ -39,9 +39,9 @@ def test_a_key_pose_of_one_part_leaves_the_others(blank: Shot) -> None:
 
 
 def test_new_keys_fit_the_poses_around_them(blank: Shot) -> None:
-    shot = keys.set_channels(blank, "rod", 101, {i: 0.0 for i in range(12)}, KeyStyle(HandleKind.STEPPED))
+    shot = keys.set_channels(blank, "rod", 101, dict.fromkeys(range(12), 0.0), KeyStyle(HandleKind.STEPPED))
     assert keys.local_style(shot, "rod", 110, KeyRole.KEY_POSE).out_kind is HandleKind.STEPPED
-    shot = keys.set_channels(blank, "rod", 101, {i: 0.0 for i in range(12)}, KeyStyle(keys.EASED))
+    shot = keys.set_channels(blank, "rod", 101, dict.fromkeys(range(12), 0.0), KeyStyle(keys.EASED))
     assert keys.local_style(shot, "rod", 110, KeyRole.KEY_POSE).out_kind is keys.EASED
 
 

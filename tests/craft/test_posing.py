@@ -73,7 +73,7 @@ def test_fingers_curl_even_though_they_turn_about_one_axis_only(demo: Shot) -> N
     axis = solve(rig, values[None])[0, rig.controls[control].joint, :3, 0]
     new = posing.turned(rig, values, control, axis, 0.4)
     assert list(new) == [rig.channel("left index tip/curl")]
-    assert list(new.values())[0] == pytest.approx(values[rig.channel("left index tip/curl")] + 0.4, abs=1e-6)
+    assert next(iter(new.values())) == pytest.approx(values[rig.channel("left index tip/curl")] + 0.4, abs=1e-6)
 
 
 def test_controls_that_cannot_say_so(demo: Shot) -> None:

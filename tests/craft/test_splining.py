@@ -1,10 +1,10 @@
 import numpy as np
 from hypothesis import given
+from tests.strategies import curves
 
 from bovrin.craft.splining import seen_stepped, splined, splined_curve, stepped, stepped_curve
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, HandleKind, Shot
-from tests.strategies import curves
 
 
 def test_blocking_holds_and_splining_moves_but_hits_the_same_poses(demo: Shot) -> None:

@@ -2,13 +2,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.strategies import chain_figure, curves
 
 from bovrin.craft.keys import poses
 from bovrin.craft.timing import lengthen, move_pose, retimed
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, Shot
-from tests.strategies import chain_figure, curves
 
 
 def test_a_longer_hold_moves_all_that_is_later(demo: Shot) -> None:

@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
+from tests.desk.conftest import Hand
 
 from bovrin import script
 from bovrin.craft.keys import poses
 from bovrin.desk.window import Window
 from bovrin.shot import KeyRole
-from tests.desk.conftest import Hand
 
 
 @pytest.fixture

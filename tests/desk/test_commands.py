@@ -2,12 +2,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from tests.desk.conftest import Hand
+from tests.desk.test_stage import choose, chosen
 
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.finder import KeysPage, matching
 from bovrin.desk.window import Window
-from tests.desk.conftest import Hand
-from tests.desk.test_stage import choose, chosen
 
 
 def test_every_command_has_words_and_a_key_that_qt_knows() -> None:
@@ -19,7 +19,7 @@ def test_every_command_has_words_and_a_key_that_qt_knows() -> None:
 
 
 def test_the_finder_finds_by_words() -> None:
-    assert [c.id for c in matching("breakdown")][0] == "pose.breakdown"
+    assert next(c.id for c in matching("breakdown")) == "pose.breakdown"
     assert "motion.spline_all" in {c.id for c in matching("whole spline")}
     assert matching("zebra") == []
     assert len(matching("")) == len(COMMANDS)

@@ -1,11 +1,11 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
+from tests.desk.conftest import Hand
 
 from bovrin.desk.window import Window
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, HandleKind
-from tests.desk.conftest import Hand
 
 
 @pytest.fixture

@@ -3,11 +3,11 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from tests.desk.conftest import Hand
 
 from bovrin import cast, script
 from bovrin.desk.window import Window, settings
 from bovrin.shot import Shot
-from tests.desk.conftest import Hand
 
 BUTTONS = QMessageBox.StandardButton
 

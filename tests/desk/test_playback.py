@@ -1,12 +1,12 @@
 import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
+from tests.desk.conftest import Hand
 
 from bovrin.desk.playback import Player
 from bovrin.desk.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
-from tests.desk.conftest import Hand
 
 
 class Clock:

@@ -3,11 +3,11 @@ import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
+from tests.desk.conftest import Hand
 
 from bovrin import script
 from bovrin.desk.stage_words import chip_words
 from bovrin.desk.window import Window
-from tests.desk.conftest import Hand
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 

@@ -2,13 +2,13 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
+from tests.desk.conftest import Hand
+from tests.strategies import chain_figure
 
 from bovrin.craft.keys import poses
 from bovrin.desk.strip import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
-from tests.desk.conftest import Hand
-from tests.strategies import chain_figure
 
 
 def frames(window: Window) -> list[float]:
@@ -135,4 +135,4 @@ def test_an_empty_figure_says_how_to_begin(make, qtbot: QtBot) -> None:  # type:
     window.stage.setFocus()
     Hand(window).key(Qt.Key.Key_K)
     assert [f for f, _ in window.strip.card_rects()] == [101]
-    assert RULER < window.strip.height()
+    assert window.strip.height() > RULER

@@ -7,6 +7,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
+from tests.desk.conftest import Hand
+from tests.desk.test_stage import joint_on_screen
 
 from bovrin import script
 from bovrin.craft.keys import poses
@@ -14,8 +16,6 @@ from bovrin.desk.application import make_window
 from bovrin.desk.window import Window
 from bovrin.formats.table import table_text
 from bovrin.shot import HandleKind, Shot
-from tests.desk.conftest import Hand
-from tests.desk.test_stage import joint_on_screen
 
 
 def pose_by_hand(window: Window, hand: Hand, frame: int, by: QPointF) -> None:

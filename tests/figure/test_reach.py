@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.figure.test_solve import values_of
 
 from bovrin.figure.plan import plan_of
 from bovrin.figure.reach import reached_distance
 from bovrin.figure.solve import solve
 from bovrin.shot import Rig, Shot
-from tests.figure.test_solve import values_of
 
 small = st.floats(-0.12, 0.12)
 

@@ -3,12 +3,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
+from tests.strategies import chain_figure
 
 from bovrin.figure.plan import plan_of
 from bovrin.figure.solve import sample, skin_matrices, solve
 from bovrin.motion.rotations import quaternion_matrix
 from bovrin.shot import Rig, Shot
-from tests.strategies import chain_figure
 
 
 def values_of(rig: Rig, **named: float) -> np.ndarray:

@@ -5,16 +5,15 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.strategies import chain_figure, curves
 
 from bovrin import script
 from bovrin.errors import BovrinError, BrokenFile, CannotWrite, NewerFile
 from bovrin.formats import files, project
 from bovrin.formats.figure_file import figure_bytes
-from bovrin.formats.project_data import ProjectData, curve_from_data, curve_to_data
-from bovrin.formats.project_data import CurveData
+from bovrin.formats.project_data import CurveData, ProjectData, curve_from_data, curve_to_data
 from bovrin.formats.table import table_text
 from bovrin.shot import Curve, Marker, Shot
-from tests.strategies import chain_figure, curves
 
 
 @given(curves(0, 7))

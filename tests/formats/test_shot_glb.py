@@ -3,13 +3,13 @@ from pathlib import Path
 import numpy as np
 import pygltflib
 import pytest
+from tests.formats.reader import Glb
+from tests.strategies import chain_figure
 
 from bovrin import script
 from bovrin.errors import FileProblem
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.shot import Shot
-from tests.formats.reader import Glb
-from tests.strategies import chain_figure
 
 
 @pytest.mark.parametrize("splined", [False, True])

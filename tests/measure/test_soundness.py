@@ -1,9 +1,10 @@
 from dataclasses import replace
 
+from tests.strategies import chain_figure
+
 from bovrin import script
 from bovrin.measure.soundness import unsound
 from bovrin.shot import Marker, Shot
-from tests.strategies import chain_figure
 
 
 def test_the_demo_is_sound(demo: Shot) -> None:

@@ -3,10 +3,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import CubicHermiteSpline
+from tests.strategies import curves
 
 from bovrin.motion.evaluate import compile_curves, curve_values, evaluate, solve_time
 from bovrin.shot import Curve, HandleKind, Key
-from tests.strategies import curves
 
 
 def hand(frame: float, value: float, slope: float, **more: object) -> Key:

@@ -1,10 +1,10 @@
 import numpy as np
 from hypothesis import given
+from tests.strategies import curves
 
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind, Key
-from tests.strategies import curves
 
 
 def of_kind(kind: HandleKind, values: list[float]) -> Curve:

@@ -2,10 +2,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.strategies import curves, numbers
 
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole
-from tests.strategies import curves, numbers
 
 
 def test_keys_come_back_in_order_of_time() -> None:

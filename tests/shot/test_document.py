@@ -1,8 +1,8 @@
 import pytest
+from tests.strategies import chain_figure
 
 from bovrin.errors import BadFigure, BadMotion, UnknownName
 from bovrin.shot import Control, ControlKind, Joint, Rig, Shot, Take
-from tests.strategies import chain_figure
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import Plan, columns, plan_of, special_column, unit
-from bovrin.figure.reach import goal_matrices, pole_places
+from bovrin.figure.reach import by_channel, goal_matrices, pole_places
 from bovrin.figure.solve import solve
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, quaternion_matrix
 from bovrin.shot import Control, ControlKind, Rig
@@ -42,15 +42,15 @@ def handle_place(rig: Rig, values: Floats, world: Floats, control: int) -> Float
     what = rig.controls[control]
     plan = plan_of(rig)
     if what.kind is ControlKind.GOAL:
-        return np.asarray(goal_matrices(plan, values[None], world[None])[0, what.limb, :3, 3])
+        return np.asarray(goal_matrices(plan, by_channel(values[None]), world[:, None])[what.limb, 0, :3, 3])
     if what.kind is ControlKind.POLE:
         return _pole_handle(plan, values, world, what)
     return np.asarray(world[what.joint, :3, 3])
 
 
 def _pole_handle(plan: Plan, values: Floats, world: Floats, what: Control) -> Floats:
-    goal = goal_matrices(plan, values[None], world[None])
-    pole = pole_places(plan, values[None], world[None], goal)[0, what.limb]
+    goal = goal_matrices(plan, by_channel(values[None]), world[:, None])
+    pole = pole_places(plan, by_channel(values[None]), world[:, None], goal)[what.limb, 0]
     middle = world[what.joint, :3, 3]
     return np.asarray(middle + unit(pole - middle) * 0.16)
 
@@ -82,7 +82,7 @@ def _move_space(rig: Rig, values: Floats, world: Floats, control: int) -> Floats
         return np.asarray(world[0, :3, :3])
     if what.kind is ControlKind.POLE:
         limb = rig.limbs[what.limb]
-        goal = goal_matrices(plan, values[None], world[None])[0, what.limb]
+        goal = goal_matrices(plan, by_channel(values[None]), world[:, None])[what.limb, 0]
         carriers = [goal if j == limb.end else world[j] for j in limb.pole_anchors]
         turns = [c[:3, :3] @ plan.rest_inverse[j][:3, :3] for c, j in zip(carriers, limb.pole_anchors, strict=True)]
         return np.asarray(sum(turns) / len(turns))

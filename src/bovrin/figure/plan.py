@@ -52,8 +52,8 @@ class LimbPlan:
     length_upper: Floats
     length_middle: Floats
     room: Floats
-    basis_upper: Floats
-    basis_middle: Floats
+    from_basis_upper: Floats
+    from_basis_middle: Floats
     feet: Ints
     foot_columns: Ints
     heel: Floats
@@ -76,9 +76,10 @@ class Plan:
     limbs: LimbPlan | None
     helpers: Ints
     helper_leaders: Ints
+    leader_rest_inverse: Floats
     helper_parents: Ints
     helper_share: Floats
-    helper_twist: NDArray[np.bool_]
+    helper_mask: Floats
 
 
 def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
@@ -118,6 +119,7 @@ def plan_of(rig: Rig) -> Plan:
     local, world = rest_matrices(rig)
     moves = _joint_columns(rig, "translate")
     helpers = np.array([f.joint for f in rig.follows], np.intp)
+    leaders = np.array([f.leader for f in rig.follows], np.intp)
     limb_joints = _below(rig, {limb.upper for limb in rig.limbs})
     skipped = {f.joint for f in rig.follows}
     return Plan(
@@ -131,10 +133,11 @@ def plan_of(rig: Rig) -> Plan:
         limb_levels=_levels(rig, limb_joints - skipped),
         limbs=_limb_plan(rig, world) if rig.limbs else None,
         helpers=helpers,
-        helper_leaders=np.array([f.leader for f in rig.follows], np.intp),
+        helper_leaders=leaders,
+        leader_rest_inverse=np.swapaxes(local[leaders, :3, :3], -1, -2).copy(),
         helper_parents=np.array([rig.joints[f.joint].parent for f in rig.follows], np.intp),
         helper_share=np.array([f.share for f in rig.follows], float),
-        helper_twist=np.array([f.twist for f in rig.follows], bool),
+        helper_mask=np.array([[not f.twist, 1, not f.twist, 1] for f in rig.follows], float).reshape(-1, 1, 4),
     )
 
 
@@ -203,8 +206,10 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         length_upper=np.linalg.norm(place[middle] - place[upper], axis=-1),
         length_middle=np.linalg.norm(place[end] - place[middle], axis=-1),
         room=_soft_room(place[upper], place[middle], place[end]),
-        basis_upper=_bone_basis(place[upper], place[middle], place[end], pole, first=True),
-        basis_middle=_bone_basis(place[upper], place[middle], place[end], pole, first=False),
+        from_basis_upper=np.swapaxes(_bone_basis(place[upper], place[middle], place[end], pole, first=True), -1, -2)
+        @ world[upper, :3, :3],
+        from_basis_middle=np.swapaxes(_bone_basis(place[upper], place[middle], place[end], pole, first=False), -1, -2)
+        @ world[middle, :3, :3],
         feet=feet,
         foot_columns=np.array(
             [[special_column(rig, limbs[i].goal, "heel"), special_column(rig, limbs[i].goal, "ball")] for i in feet],
@@ -239,7 +244,9 @@ def _bone_basis(upper: Floats, middle: Floats, end: Floats, pole: Floats, *, fir
 def basis_from(bone: Floats, normal: Floats) -> Floats:
     """Right-handed frames (..., 3, 3) whose first column is `bone` (unit) and whose third is near `normal`."""
     third = unit(normal - (normal * bone).sum(-1, keepdims=True) * bone)
-    return np.stack([bone, cross(third, bone), third], -1)
+    result = np.empty((*bone.shape, 3))
+    result[..., 0], result[..., 1], result[..., 2] = bone, cross(third, bone), third
+    return result
 
 
 def unit(v: Floats) -> Floats:
@@ -250,6 +257,7 @@ def unit(v: Floats) -> Floats:
 
 def cross(a: Floats, b: Floats) -> Floats:
     """Cross product on the last axis; far less overhead than the general one."""
-    ax, ay, az = a[..., 0], a[..., 1], a[..., 2]
-    bx, by, bz = b[..., 0], b[..., 1], b[..., 2]
-    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], -1)
+    result = np.empty(np.broadcast_shapes(a.shape, b.shape))
+    for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
+        result[..., i] = a[..., j] * b[..., k] - a[..., k] * b[..., j]
+    return result

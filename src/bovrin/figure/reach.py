@@ -1,4 +1,7 @@
-"""Two-bone reach in closed form for all limbs and frames at once."""
+"""Two-bone reach in closed form for all limbs and frames at once.
+
+Inside the solver joints and limbs come first and frames second, so that picking joints copies long runs of memory.
+"""
 
 from __future__ import annotations
 
@@ -12,19 +15,20 @@ Floats = NDArray[np.float64]
 
 
 def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> None:
-    """Write the local rotations of limbs in reach mode into `local` (F, J, 4, 4); `world` must hold the body's joints.
+    """Write the local rotations of limbs in reach mode into `local` (J, F, 4, 4); `world` must hold the body's joints.
 
-    values : (F, C). Limbs whose switch is 0 on all frames are left as their joints say; a switch in between blends.
+    values : (C + 1, F), from `by_channel`. Limbs whose switch is 0 on all frames are left as their joints say; a switch
+    in between blends.
     """
     limbs = plan.limbs
     if limbs is None:
         return
-    weight = np.clip(values[:, limbs.switch], 0.0, 1.0)
+    weight = np.clip(values[limbs.switch], 0.0, 1.0)
     if not weight.any():
         return
     goal = goal_matrices(plan, values, world)
-    parent = world[:, limbs.parent]
-    start = _at(parent, local[..., :3, 3][:, limbs.upper])
+    parent = world[limbs.parent]
+    start = _at(parent, local[limbs.upper][..., :3, 3])
     along, aside, distance = _bend_plane(plan, values, world, goal, start)
     upper, middle = _bone_rotations(plan, limbs, along, aside, distance)
     into_parent = np.swapaxes(parent[..., :3, :3], -1, -2)
@@ -34,45 +38,64 @@ def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> Non
         (limbs.end, np.swapaxes(middle, -1, -2) @ goal[..., :3, :3]),
     )
     for joints, rotation in turns:
-        local[:, joints, :3, :3] = _mixed(local[:, joints, :3, :3], rotation, weight)
+        turn_joints(local, joints, _mixed(local, joints, rotation, weight))
     _flatten_toes(plan, values, local, weight)
 
 
+def turn_joints(local: Floats, joints: NDArray[np.intp], rotation: Floats) -> None:
+    """Give joints (n,) of `local` (J, F, 4, 4) these rotations (n, F, 3, 3)."""
+    block = local[joints]
+    block[..., :3, :3] = rotation
+    local[joints] = block
+
+
 def goal_matrices(plan: Plan, values: Floats, world: Floats) -> Floats:
-    """Where each limb's goal is and how it is turned, world space: (F, L, 4, 4). Feet include heel and ball roll."""
+    """Where each limb's goal is and how it is turned, world space: (L, F, 4, 4). Feet include heel and ball roll.
+
+    values : (C + 1, F), from `by_channel`; world : (J, F, 4, 4).
+    """
     limbs = plan.limbs
     assert limbs is not None
-    rest = plan.rest_world[limbs.end]
-    result = np.tile(np.eye(4), (len(values), len(limbs.end), 1, 1))
-    result[..., :3, 3] = rest[:, :3, 3] + picked(values, limbs.goal_move)
+    rest = plan.rest_world[limbs.end][:, None]
+    result = np.empty((len(limbs.end), values.shape[1], 4, 4))
+    result[..., 3, :] = (0.0, 0.0, 0.0, 1.0)
+    result[..., :3, 3] = rest[..., :3, 3] + picked(values, limbs.goal_move)
     turn = _goal_turn(limbs, values)
-    result[..., :3, :3] = turn @ rest[:, :3, :3]
+    result[..., :3, :3] = turn @ rest[..., :3, :3]
     if len(limbs.feet):
         roll, shift = foot_roll(limbs, values)
         feet = limbs.feet
-        places = result[..., :3, 3]
-        places[:, feet] += (turn[:, feet] @ shift[..., None])[..., 0]
-        result[:, feet, :3, :3] = turn[:, feet] @ roll @ rest[feet, :3, :3]
-    return np.asarray(world[:, None, 0] @ result)
+        block = result[feet]
+        block[..., :3, 3] += (turn[feet] @ shift[..., None])[..., 0]
+        block[..., :3, :3] = turn[feet] @ roll @ rest[feet, :, :3, :3]
+        result[feet] = block
+    return np.asarray(world[0] @ result)
 
 
 def foot_roll(limbs: LimbPlan, values: Floats) -> tuple[Floats, Floats]:
-    """The turn of the foot (F, feet, 3, 3) and the shift of the ankle (F, feet, 3) that heel and ball roll make.
+    """The turn of the foot (feet, F, 3, 3) and the shift of the ankle (feet, F, 3) that heel and ball roll make.
 
     Rolling on the heel lifts the toes, rolling on the ball lifts the heel; the toe joint stays flat.
     """
     rolls = picked(values, limbs.foot_columns)
     on_heel = axis_matrix("X", -rolls[..., 0])
     on_ball = axis_matrix("X", rolls[..., 1])
-    heel, ball = limbs.heel, limbs.ball
-    after_ball = (ball - heel)[None] + (on_ball @ -ball[None, :, :, None])[..., 0]
+    heel, ball = limbs.heel[:, None], limbs.ball[:, None]
+    after_ball = (ball - heel) + (on_ball @ -ball[..., None])[..., 0]
     shift = heel + (on_heel @ after_ball[..., None])[..., 0]
     return on_heel @ on_ball, shift
 
 
 def picked(values: Floats, columns: NDArray[np.intp]) -> Floats:
-    """Channels (F, *columns.shape) of values (F, C); a column of -1 gives 0."""
-    return np.where(columns >= 0, values[:, columns], 0.0)
+    """Channels (n, F, k) of values (C + 1, F) by indices (n, k); the last row is 0: that of a channel not there, -1."""
+    return np.swapaxes(values[columns], -1, -2)
+
+
+def by_channel(values: Floats) -> Floats:
+    """Channel values (F, C) as the solver wants them: (C + 1, F), a row of zeros last."""
+    result = np.zeros((values.shape[1] + 1, len(values)))
+    result[:-1] = values.T
+    return result
 
 
 def _goal_turn(limbs: LimbPlan, values: Floats) -> Floats:
@@ -80,21 +103,21 @@ def _goal_turn(limbs: LimbPlan, values: Floats) -> Floats:
     first = limbs.goal_orders[0]
     if all(order == first for order in limbs.goal_orders):
         return euler_matrix(angles, first)
-    return np.stack([euler_matrix(angles[:, i], order) for i, order in enumerate(limbs.goal_orders)], 1)
+    return np.stack([euler_matrix(angles[i], order) for i, order in enumerate(limbs.goal_orders)])
 
 
 def pole_places(plan: Plan, values: Floats, world: Floats, goal: Floats) -> Floats:
-    """Where each limb's pole is, world space (F, L, 3): its rest place carried by its anchors, plus its channels."""
+    """Where each limb's pole is, world space (L, F, 3): its rest place carried by its anchors, plus its channels."""
     limbs = plan.limbs
     assert limbs is not None
-    wanted = limbs.pole_rest + picked(values, limbs.pole_move)
+    wanted = limbs.pole_rest[:, None] + picked(values, limbs.pole_move)
     result = np.empty_like(wanted)
     for index, anchors in enumerate(limbs.anchors):
         places = []
         for joint in anchors:
-            carrier = goal[:, index] if joint == limbs.end[index] else world[:, joint]
-            places.append(_at(carrier @ plan.rest_inverse[joint], wanted[:, index]))
-        result[:, index] = sum(places) / len(places)
+            carrier = goal[index] if joint == limbs.end[index] else world[joint]
+            places.append(_at(carrier @ plan.rest_inverse[joint], wanted[index]))
+        result[index] = sum(places) / len(places)
     return result
 
 
@@ -105,7 +128,7 @@ def _at(matrix: Floats, point: Floats) -> Floats:
 def _bend_plane(
     plan: Plan, values: Floats, world: Floats, goal: Floats, start: Floats
 ) -> tuple[Floats, Floats, Floats]:
-    """Direction to the goal, direction the middle joint bends to (unit, (F, L, 3)), and the reached distance (F, L)."""
+    """Direction to the goal, direction the middle joint bends to (unit, (L, F, 3)), and the reached distance (L, F)."""
     limbs = plan.limbs
     assert limbs is not None
     to_goal = goal[..., :3, 3] - start
@@ -113,11 +136,12 @@ def _bend_plane(
     along = to_goal / np.maximum(distance, 1e-9)[..., None]
     to_pole = pole_places(plan, values, world, goal) - start
     aside = to_pole - (to_pole * along).sum(-1, keepdims=True) * along
-    return along, unit(aside), reached_distance(distance, limbs.length_upper, limbs.length_middle, limbs.room)
+    lengths = limbs.length_upper[:, None], limbs.length_middle[:, None]
+    return along, unit(aside), reached_distance(distance, *lengths, limbs.room[:, None])
 
 
 def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floats) -> Floats:
-    """How far the end gets (F, L): the goal's distance; within `room` (L,) of the full length it eases in and never snaps."""
+    """How far the end gets (L, F): the goal's distance; within `room` of the full length it eases in and never snaps."""
     full = upper + middle
     beyond = np.maximum(distance - (full - room), 0.0)
     eased = np.where(beyond > 0, full - room * np.exp(-beyond / room), distance)
@@ -127,26 +151,26 @@ def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floa
 def _bone_rotations(
     plan: Plan, limbs: LimbPlan, along: Floats, aside: Floats, distance: Floats
 ) -> tuple[Floats, Floats]:
-    """World rotations of the upper and the middle joint, each (F, L, 3, 3), by the law of cosines."""
-    a, b = limbs.length_upper, limbs.length_middle
+    """World rotations of the upper and the middle joint, each (L, F, 3, 3), by the law of cosines."""
+    a, b = limbs.length_upper[:, None], limbs.length_middle[:, None]
     cos = np.clip((a * a + distance * distance - b * b) / (2 * a * distance), -1.0, 1.0)
     sin = np.sqrt(1.0 - cos * cos)
     bone_upper = cos[..., None] * along + sin[..., None] * aside
-    bone_middle = unit(distance[..., None] * along - a[:, None] * bone_upper)
+    bone_middle = unit(distance[..., None] * along - a[..., None] * bone_upper)
     normal = cross(along, aside)
-    rest = plan.rest_world
-    upper = basis_from(bone_upper, normal) @ np.swapaxes(limbs.basis_upper, -1, -2) @ rest[limbs.upper, :3, :3]
-    middle = basis_from(bone_middle, normal) @ np.swapaxes(limbs.basis_middle, -1, -2) @ rest[limbs.middle, :3, :3]
+    upper = basis_from(bone_upper, normal) @ limbs.from_basis_upper[:, None]
+    middle = basis_from(bone_middle, normal) @ limbs.from_basis_middle[:, None]
     return upper, middle
 
 
-def _mixed(joints: Floats, reach: Floats, weight: Floats) -> Floats:
+def _mixed(local: Floats, joints: NDArray[np.intp], reach: Floats, weight: Floats) -> Floats:
     if (weight == 1.0).all():
         return reach
-    switched = np.where((weight >= 1.0)[..., None, None], reach, joints)
+    own = local[joints][..., :3, :3]
+    switched = np.where((weight >= 1.0)[..., None, None], reach, own)
     between = (weight > 0.0) & (weight < 1.0)
     if between.any():
-        a, b = matrix_quaternion(joints[between]), matrix_quaternion(reach[between])
+        a, b = matrix_quaternion(own[between]), matrix_quaternion(reach[between])
         switched[between] = quaternion_matrix(blend(a, b, weight[between]))
     return switched
 
@@ -156,10 +180,9 @@ def _flatten_toes(plan: Plan, values: Floats, local: Floats, weight: Floats) -> 
     assert limbs is not None
     if not len(limbs.feet):
         return
-    ball = picked(values, limbs.foot_columns)[..., 1] * weight[:, limbs.feet]
+    ball = picked(values, limbs.foot_columns)[..., 1] * weight[limbs.feet]
     if ball.any():
-        axes = plan.rest_world[limbs.toes, :3, :3]
+        axes = plan.rest_world[limbs.toes, :3, :3][:, None]
         level = np.swapaxes(axes, -1, -2) @ axis_matrix("X", -ball) @ axes
-        toes = local[:, limbs.toes, :3, :3]
-        rest = plan.rest_local[limbs.toes, :3, :3]
-        local[:, limbs.toes, :3, :3] = rest @ level @ np.swapaxes(rest, -1, -2) @ toes
+        rest = plan.rest_local[limbs.toes, :3, :3][:, None]
+        turn_joints(local, limbs.toes, rest @ level @ np.swapaxes(rest, -1, -2) @ local[limbs.toes][..., :3, :3])

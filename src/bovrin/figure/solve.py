@@ -7,14 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.figure.plan import Plan, plan_of
-from bovrin.figure.reach import apply_reach, picked
+from bovrin.figure.plan import Level, Plan, plan_of
+from bovrin.figure.reach import apply_reach, by_channel, picked, turn_joints
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import (
     euler_matrix,
-    inverse,
     matrix_quaternion,
-    multiply,
     power,
     quaternion_matrix,
     unrolled,
@@ -27,46 +25,47 @@ Floats = NDArray[np.float64]
 def solve(rig: Rig, values: Floats) -> Floats:
     """World matrices of all joints: values (F, C), metres and radians -> (F, J, 4, 4)."""
     plan = plan_of(rig)
-    local = local_matrices(plan, values)
+    channels = by_channel(values)
+    local = local_matrices(plan, channels)
     world = np.empty_like(local)
     _descend(plan.body_levels, local, world)
-    apply_reach(plan, values, world, local)
+    apply_reach(plan, channels, world, local)
     _descend(plan.limb_levels, local, world)
     if len(plan.helpers):
         _turn_helpers(plan, local, world)
-    return world
+    return np.swapaxes(world, 0, 1)
 
 
 def local_matrices(plan: Plan, values: Floats) -> Floats:
-    """Local matrices as the joints' own channels say, reach not yet applied: (F, J, 4, 4)."""
-    local = np.tile(plan.rest_local, (len(values), 1, 1, 1))
+    """Local matrices as the joints' own channels say, reach not yet applied: (C + 1, F) -> (J, F, 4, 4)."""
+    local = np.empty((len(plan.rest_local), values.shape[1], 4, 4))
+    local[:] = plan.rest_local[:, None]
     if len(plan.move_joints):
         places = local[..., :3, 3]
-        places[:, plan.move_joints] += picked(values, plan.move_columns)
+        places[plan.move_joints] += picked(values, plan.move_columns)
     for turns in plan.turns:
         rotation = euler_matrix(picked(values, turns.columns), turns.order)
-        local[:, turns.joints, :3, :3] = plan.rest_local[turns.joints, :3, :3] @ rotation
+        turn_joints(local, turns.joints, plan.rest_local[turns.joints, None, :3, :3] @ rotation)
     return local
 
 
-def _descend(levels: tuple, local: Floats, world: Floats) -> None:  # type: ignore[type-arg]
+def _descend(levels: tuple[Level, ...], local: Floats, world: Floats) -> None:
     for level in levels:
         if level.parents[0] < 0:
-            world[:, level.joints] = local[:, level.joints]
+            world[level.joints] = local[level.joints]
         else:
-            world[:, level.joints] = world[:, level.parents] @ local[:, level.joints]
+            world[level.joints] = world[level.parents] @ local[level.joints]
 
 
 def _turn_helpers(plan: Plan, local: Floats, world: Floats) -> None:
     """Give each helper its share of its leader's turn away from rest."""
-    rest = matrix_quaternion(plan.rest_local[plan.helper_leaders, :3, :3])
-    turn = multiply(inverse(rest), matrix_quaternion(local[:, plan.helper_leaders, :3, :3]))
-    turn[..., [0, 2]] *= ~plan.helper_twist[:, None]
-    turn /= np.maximum(np.linalg.norm(turn, axis=-1, keepdims=True), 1e-12)
-    share = power(turn, np.broadcast_to(plan.helper_share, turn.shape[:-1]))
+    turn = matrix_quaternion(plan.leader_rest_inverse[:, None] @ local[plan.helper_leaders][..., :3, :3])
+    turn *= plan.helper_mask
+    turn /= np.maximum(np.sqrt((turn * turn).sum(-1, keepdims=True)), 1e-12)
+    share = power(turn, np.broadcast_to(plan.helper_share[:, None], turn.shape[:-1]))
     helpers = plan.helpers
-    local[:, helpers, :3, :3] = plan.rest_local[helpers, :3, :3] @ quaternion_matrix(share)
-    world[:, helpers] = world[:, plan.helper_parents] @ local[:, helpers]
+    turn_joints(local, helpers, plan.rest_local[helpers, None, :3, :3] @ quaternion_matrix(share))
+    world[helpers] = world[plan.helper_parents] @ local[helpers]
 
 
 @dataclass(frozen=True, eq=False)

@@ -86,21 +86,19 @@ def matrix_quaternion(matrix: Floats) -> Floats:
     """
     m = matrix
     xx, yy, zz = m[..., 0, 0], m[..., 1, 1], m[..., 2, 2]
-    a, b, c = m[..., 2, 1] - m[..., 1, 2], m[..., 0, 2] - m[..., 2, 0], m[..., 1, 0] - m[..., 0, 1]
-    d, e, f = m[..., 1, 0] + m[..., 0, 1], m[..., 0, 2] + m[..., 2, 0], m[..., 2, 1] + m[..., 1, 2]
-    rows = np.stack(
-        [
-            np.stack([1 + xx - yy - zz, d, e, a], -1),
-            np.stack([d, 1 - xx + yy - zz, f, b], -1),
-            np.stack([e, f, 1 - xx - yy + zz, c], -1),
-            np.stack([a, b, c, 1 + xx + yy + zz], -1),
-        ],
-        -2,
-    )
-    largest = np.argmax(np.stack([rows[..., n, n] for n in range(4)], -1), -1)
+    rows = np.empty((*m.shape[:-2], 4, 4))
+    rows[..., 0, 0] = 1 + xx - yy - zz
+    rows[..., 1, 1] = 1 - xx + yy - zz
+    rows[..., 2, 2] = 1 - xx - yy + zz
+    rows[..., 3, 3] = 1 + xx + yy + zz
+    for i, a, b in ((0, 2, 1), (1, 0, 2), (2, 1, 0)):
+        rows[..., i, 3] = rows[..., 3, i] = m[..., a, b] - m[..., b, a]
+    for i, j in ((0, 1), (0, 2), (1, 2)):
+        rows[..., i, j] = rows[..., j, i] = m[..., i, j] + m[..., j, i]
+    largest = np.argmax(np.diagonal(rows, axis1=-2, axis2=-1), -1)
     chosen = np.take_along_axis(rows, largest[..., None, None], -2)[..., 0, :]
-    result = chosen / np.linalg.norm(chosen, axis=-1, keepdims=True)
-    return np.asarray(np.where(result[..., 3:] < 0, -result, result))
+    size = np.sqrt((chosen * chosen).sum(-1, keepdims=True))
+    return np.asarray(chosen / np.where(chosen[..., 3:] < 0, -size, size))
 
 
 def quaternion_matrix(q: Floats) -> Floats:

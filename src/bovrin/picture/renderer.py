@@ -52,7 +52,7 @@ class Renderer:
 
     def __init__(self) -> None:
         try:
-            self.ctx: Any = moderngl.create_context(standalone=True, **{"backend": "egl"})  # type: ignore[arg-type]
+            self.ctx: Any = moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
         except Exception as error:
             raise NoPicture(
                 "no pictures can be drawn on this machine.",

@@ -1,0 +1,31 @@
+"""A stage picture against a bare draw of the same triangles into the same target."""
+
+from __future__ import annotations
+
+from benchmarks.run import Row, compare
+from bovrin import script
+from bovrin.picture.renderer import Look, shared_renderer
+from bovrin.picture.shot_picture import items_at
+from bovrin.picture.view import VIEWS
+
+SIZE = (860, 520)
+
+
+def rows() -> list[Row]:
+    """While dragging, and at rest with multisampling (its baseline multisampled too)."""
+    shot = script.demo()
+    items = items_at(shot.cast, shot.take.curves, 119)
+    draw, view = shared_renderer().draw, VIEWS["three-quarter"]
+    found = []
+    for fine, when in ((False, "moving"), (True, "at rest")):
+        full = Look(fine=fine)
+        bare = Look(fine=fine, backdrop=False, shadow=False, line=0)
+        found.append(
+            compare(
+                f"stage picture {SIZE[0]}x{SIZE[1]}, {when}",
+                2.5,
+                lambda look=full: draw(items, view, SIZE, look),
+                lambda look=bare: draw(items, view, SIZE, look),
+            )
+        )
+    return found

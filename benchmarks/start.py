@@ -1,0 +1,49 @@
+"""From starting the interpreter to the first painted window, against a bare window that imports the same libraries."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+from benchmarks.run import Row, compare
+
+BARE = """
+import numpy, scipy, moderngl
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QMainWindow
+app = QApplication([])
+class Bare(QMainWindow):
+    def paintEvent(self, event):
+        QTimer.singleShot(0, app.quit)
+window = Bare()
+window.resize(1280, 800)
+window.show()
+app.exec()
+"""
+
+OURS = """
+from PyQt6.QtCore import QTimer
+from bovrin.desk.application import dressed_application, make_window
+app = dressed_application()
+window = make_window(None)
+painted = window.stage.paintEvent
+def paint(event):
+    painted(event)
+    QTimer.singleShot(0, app.quit)
+window.stage.paintEvent = paint
+window.show()
+app.exec()
+import os
+os._exit(0)
+"""
+
+
+def _run(code: str) -> None:
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    subprocess.run([sys.executable, "-c", code], check=True, env=environment, stderr=subprocess.DEVNULL)
+
+
+def rows() -> list[Row]:
+    """One row."""
+    return [compare("start to the first painted window, with the demo", 2.5, lambda: _run(OURS), lambda: _run(BARE), 4)]
