@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 import re
 import sys
@@ -17,7 +16,7 @@ from bovrin.errors import BovrinError, CannotWrite
 from bovrin.formats.files import write_atomically
 from bovrin.formats.table import write_table
 from bovrin.measure.soundness import unsound
-from bovrin.picture.shot_picture import to_image
+from bovrin.picture.png import png_bytes
 from bovrin.shot import Shot
 
 app = typer.Typer(
@@ -144,14 +143,7 @@ def picture(
     if match is None:
         raise BovrinError(f"'{size}' is not a size.", advice="Write it as 860x520.")
     pixels = script.picture(script.load(file), frame, view, (int(match[1]), int(match[2])))
-    save_png(pixels, output)
-
-
-def save_png(pixels: Any, path: Path) -> None:
-    """Write pixels as PNG, whole or not at all."""
-    buffer = io.BytesIO()
-    to_image(pixels).save(buffer, "PNG")
-    write_atomically(path, buffer.getvalue())
+    write_atomically(output, png_bytes(pixels))
 
 
 @app.command()

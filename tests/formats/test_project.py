@@ -1,6 +1,7 @@
 import json
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -18,7 +19,7 @@ from bovrin.shot import Curve, Marker, Shot
 
 @given(curves(0, 7))
 def test_every_curve_survives_the_file(curve: Curve) -> None:
-    back = curve_from_data(CurveData.model_validate(json.loads(json.dumps(curve_to_data(curve)))), "x")
+    back = curve_from_data(msgspec.json.decode(json.dumps(curve_to_data(curve)), type=CurveData), "x")
     for name in Curve.__dataclass_fields__:
         assert np.array_equal(getattr(back, name), getattr(curve, name)), name
 
@@ -128,7 +129,7 @@ def test_not_a_number_is_refused(demo: Shot, tmp_path: Path) -> None:
         .replace('"frames": [', '"frames": [99, ', 1)
     )
     path.write_text(text)
-    with pytest.raises(BovrinError, match="finite"):
+    with pytest.raises(BovrinError, match="damaged"):
         script.load(path)
 
 
@@ -178,4 +179,4 @@ def test_reading_what_is_not_there_is_explained(tmp_path: Path) -> None:
 
 def test_the_published_schema_is_the_one_in_force() -> None:
     published = json.loads((Path(__file__).parents[2] / "docs" / "project.schema.json").read_text())
-    assert published == ProjectData.model_json_schema()
+    assert published == msgspec.json.schema(ProjectData)

@@ -66,6 +66,7 @@ class GlbReader:
 
     def __init__(self, data: bytes, where: str) -> None:
         self.where = where
+        self._checked: dict[str, list[dict[str, Any]]] = {}
         self.document, self._blob = self._unpack(data)
 
     def fault(self, what: str) -> BrokenFile:
@@ -98,9 +99,13 @@ class GlbReader:
 
     def items(self, group: str) -> list[dict[str, Any]]:
         """A list of the document, empty if it has none."""
+        kept = self._checked.get(group)
+        if kept is not None:
+            return kept
         found = self.document.get(group, [])
         if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
             raise self.fault(f"'{group}' in the figure file is not a list of objects.")
+        self._checked[group] = found
         return found
 
     def item(self, group: str, index: Any) -> dict[str, Any]:

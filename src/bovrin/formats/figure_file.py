@@ -142,7 +142,8 @@ def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], ND
     for index in wanted:
         reader.item("nodes", index)
     depth = [_depth(reader, index, parent_of) for index in wanted]
-    settled = all(parent_of.get(w, -1) not in wanted[i:] for i, w in enumerate(wanted))
+    listed = {w: i for i, w in enumerate(wanted)}
+    settled = all(listed.get(parent_of.get(w, -1), -1) < i for i, w in enumerate(wanted))
     sequence = list(range(len(wanted))) if settled else sorted(range(len(wanted)), key=lambda i: depth[i])
     place = {wanted[i]: n for n, i in enumerate(sequence)}
     if len(place) != len(wanted):

@@ -7,7 +7,7 @@ import os
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
+import msgspec
 
 from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
@@ -15,6 +15,7 @@ from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileP
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, ProjectData, TakeData, curve_from_data, curve_to_data
+from bovrin.formats.rig_data import spoken_fault
 from bovrin.shot import CurveSet, Figure, Marker, Shot, Take
 from bovrin.shot.curve import NO_KEYS
 
@@ -71,38 +72,38 @@ def load(path: PathLike) -> Shot:
 def shot_from_bytes(data: bytes, source: Path) -> Shot:
     """The shot in a project's bytes; figures are looked for beside `source`."""
     where = str(source)
-    raw = _parsed(data, where)
-    _check_version(raw, where)
+    _check_head(data, where)
     try:
-        project = ProjectData.model_validate(raw)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = " / ".join(str(part) for part in first["loc"]) or "the whole file"
-        raise BrokenFile(
-            f"the project is damaged at '{place}': {first['msg'].lower()}.", where=where, advice=_KEEP
-        ) from error
+        project = msgspec.json.decode(data, type=ProjectData)
+    except msgspec.ValidationError as error:
+        raise BrokenFile(f"the project is damaged{spoken_fault(error)}.", where=where, advice=_KEEP) from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise BrokenFile("the project file is cut off or damaged.", where=where, advice=_KEEP) from error
     try:
         return _shot(project, source)
     except BadMotion as error:
         raise BadMotion(error.what, where=where, advice=error.advice or _KEEP) from error
 
 
-def _parsed(data: bytes, where: str) -> dict[str, Any]:
+class _Head(msgspec.Struct):
+    """What must be known before the rest can be read."""
+
+    format: Any = None
+    version: Any = None
+
+
+def _check_head(data: bytes, where: str) -> None:
     if not data.strip():
         raise BrokenFile("the project file is empty.", where=where, advice=_KEEP)
     try:
-        raw = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        line = getattr(error, "lineno", None)
-        place = f" near line {line}" if line else ""
-        raise BrokenFile(f"the project file is cut off or damaged{place}.", where=where, advice=_KEEP) from error
-    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        head = msgspec.json.decode(data, type=_Head)
+    except msgspec.ValidationError:
+        head = _Head()
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise BrokenFile("the project file is cut off or damaged.", where=where, advice=_KEEP) from error
+    if head.format != FORMAT:
         raise BrokenFile("this is not a Bovrin project.", where=where, advice="Choose a file that Bovrin has saved.")
-    return raw
-
-
-def _check_version(raw: dict[str, Any], where: str) -> None:
-    version = raw.get("version")
+    version = head.version
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise BrokenFile("the project file does not say its version.", where=where, advice=_KEEP)
     if version > VERSION:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 import numpy as np
+from msgspec import Meta, Struct
+from msgspec.structs import fields
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
 
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve
@@ -19,11 +20,12 @@ RoleName = Literal["key pose", "breakdown", "in-between"]
 KINDS: dict[str, int] = {"smooth": 0, "no overshoot": 1, "flat": 2, "linear": 3, "stepped": 4, "by hand": 5}
 ROLES: dict[str, int] = {"key pose": 0, "breakdown": 1, "in-between": 2}
 
-Number = Annotated[float, Field(allow_inf_nan=False)]
+Name = Annotated[str, Meta(min_length=1)]
+Number = float
 
 
-class _Data(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+class _Data(Struct, forbid_unknown_fields=True):
+    """Rows of the project; what is not named here is refused."""
 
 
 class CurveData(_Data):
@@ -45,8 +47,8 @@ class CurveData(_Data):
 class FigureData(_Data):
     """A figure of the cast: its name in the shot and where its file lies."""
 
-    name: str = Field(min_length=1)
-    file: str = Field(min_length=1)
+    name: Name
+    file: Name
 
 
 class TakeData(_Data):
@@ -67,8 +69,6 @@ class MarkerData(_Data):
 class ProjectData(_Data):
     """The whole file."""
 
-    format: Literal["bovrin shot"] = FORMAT
-    version: int = VERSION
     title: str
     frame_rate: Number
     first: Number
@@ -76,6 +76,8 @@ class ProjectData(_Data):
     cast: list[FigureData]
     take: TakeData
     markers: list[MarkerData] = []
+    format: Literal["bovrin shot"] = FORMAT
+    version: int = VERSION
 
 
 _COLUMNS = {
@@ -91,6 +93,9 @@ _COLUMNS = {
 }
 
 
+_DEFAULTS = {field.name: field.default for field in fields(CurveData)}
+
+
 def curve_to_data(curve: Curve) -> dict[str, object]:
     """A curve as plain JSON values, default columns left out."""
     row: dict[str, object] = {"frames": curve.frames.tolist(), "values": curve.values.tolist()}
@@ -102,7 +107,7 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
         if not entries:
             continue
         short = entries[0] if all(e == entries[0] for e in entries) else entries
-        if short != CurveData.model_fields[name].default:
+        if short != _DEFAULTS[name]:
             row[name] = short
     return row
 

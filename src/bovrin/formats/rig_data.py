@@ -2,25 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+import msgspec
+from msgspec import Meta, Struct
 
 from bovrin.errors import BadFigure
 from bovrin.shot import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 Vector3 = tuple[float, float, float]
+Name = Annotated[str, Meta(min_length=1)]
 RIG_VERSION = 1
 
 
-class _Data(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=False, allow_inf_nan=False)
+class _Data(Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """Rows of the rig; what is not named here is refused."""
 
 
 class ChannelData(_Data):
     """One channel."""
 
-    name: str = Field(min_length=1)
+    name: Name
     technical: str
     unit: Literal["length", "angle", "amount", "switch"]
     default: float = 0.0
@@ -29,7 +31,7 @@ class ChannelData(_Data):
 class ControlData(_Data):
     """One control; joints by name."""
 
-    name: str = Field(min_length=1)
+    name: Name
     kind: Literal["whole", "joint", "goal", "pole"]
     joint: str
     channels: list[ChannelData]
@@ -55,7 +57,7 @@ class LimbData(_Data):
     goal: str
     pole: str
     pole_rest: Vector3
-    pole_anchors: list[str] = Field(min_length=1)
+    pole_anchors: Annotated[list[str], Meta(min_length=1)]
     foot: FootData | None = None
 
 
@@ -79,14 +81,29 @@ class PartData(_Data):
 class RigData(_Data):
     """The whole rig besides its joints."""
 
-    version: int = RIG_VERSION
-    name: str = Field(min_length=1)
+    name: Name
     colour: Vector3
     controls: list[ControlData]
     parts: list[PartData]
     limbs: list[LimbData] = []
     follows: list[FollowData] = []
     pairs: list[tuple[str, str]] = []
+    version: int = RIG_VERSION
+
+
+def spoken_fault(error: Exception) -> str:
+    """A validation error as the rest of a sentence: where, and what was expected."""
+    what, _, place = str(error).replace("`", "").partition(" - at ")
+    where = f" at '{place.removeprefix('$.')}'" if place.removeprefix("$") else ""
+    return f"{where}: {what[:1].lower()}{what[1:]}"
+
+
+def _check_version(raw: Any) -> None:
+    version = raw.get("version", RIG_VERSION) if isinstance(raw, dict) else RIG_VERSION
+    if isinstance(version, int) and version > RIG_VERSION:
+        raise BadFigure(
+            f"the rig was made by a newer Bovrin (rig version {version}).", advice="Update Bovrin to open it."
+        )
 
 
 def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
@@ -118,7 +135,8 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
         ],
         pairs=list(rig.pairs),
     )
-    return data.model_dump(mode="json", exclude_defaults=True)
+    found: dict[str, Any] = msgspec.to_builtins(data)
+    return {"version": RIG_VERSION, **found}
 
 
 def _limb_data(limb: Limb, joints: list[str], controls: list[str]) -> LimbData:
@@ -138,16 +156,11 @@ def _limb_data(limb: Limb, joints: list[str], controls: list[str]) -> LimbData:
 
 def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector3]:
     """The rig, the figure's name and its colour; BadFigure with a plain sentence when it does not hold together."""
+    _check_version(raw)
     try:
-        data = RigData.model_validate(raw)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = " / ".join(str(p) for p in first["loc"])
-        raise BadFigure(f"the rig in the figure file is damaged at '{place}': {first['msg']}.") from error
-    if data.version > RIG_VERSION:
-        raise BadFigure(
-            f"the rig was made by a newer Bovrin (rig version {data.version}).", advice="Update Bovrin to open it."
-        )
+        data = msgspec.convert(raw, RigData)
+    except msgspec.ValidationError as error:
+        raise BadFigure(f"the rig in the figure file is damaged{spoken_fault(error)}.") from error
     joint_at = {joint.name: i for i, joint in enumerate(joints)}
     control_at = {control.name: i for i, control in enumerate(data.controls)}
 

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
-from itertools import pairwise
 from typing import Any
 
 import moderngl
@@ -247,13 +246,12 @@ def _bytes(matrix: Floats) -> bytes:
 
 def _grid_lines() -> NDArray[np.float32]:
     """Ends of ground lines every half metre as (x, z, strength, 0), cut into short pieces so that they fade."""
-    rows = []
     steps = np.linspace(-5.5, 5.5, 23)
-    for n in steps:
-        strength = 0.75 if abs(n) < 1e-6 else 0.42
-        for a, b in pairwise(steps):
-            rows += [(n, a, strength, 0), (n, b, strength, 0), (a, n, strength, 0), (b, n, strength, 0)]
-    return np.array(rows, np.float32)
+    n, a = (grid.ravel() for grid in np.meshgrid(steps, steps[:-1]))
+    strength = np.where(np.abs(n) < 1e-6, 0.75, 0.42)
+    zero, b = np.zeros_like(n), a + (steps[1] - steps[0])
+    ends = [(n, a), (n, b), (a, n), (b, n)]
+    return np.stack([np.stack([x, z, strength, zero], 1) for x, z in ends], 1).reshape(-1, 4).astype(np.float32)
 
 
 @lru_cache(maxsize=1)

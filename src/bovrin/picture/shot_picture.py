@@ -6,7 +6,6 @@ from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
@@ -34,8 +33,3 @@ def shot_picture(
     if not (16 <= size[0] <= 8192 and 16 <= size[1] <= 8192):
         raise BadMotion(f"a picture of {size[0]} x {size[1]} is not possible.", advice="Use 16 to 8192 pixels a side.")
     return (renderer or shared_renderer()).draw(items_at(shot.cast, shot.take.curves, frame), view, size, look)
-
-
-def to_image(pixels: Pixels) -> Image.Image:
-    """Pixels as an image that can be saved."""
-    return Image.fromarray(np.ascontiguousarray(pixels), "RGBA")
