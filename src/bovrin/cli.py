@@ -2,96 +2,103 @@
 
 from __future__ import annotations
 
+import argparse
 import json
 import re
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Any
-
-import typer
+from typing import Any, NoReturn
 
 from bovrin import __version__, cast, script
 from bovrin.craft.keys import poses
 from bovrin.errors import BovrinError, CannotWrite
-from bovrin.formats.files import write_atomically
-from bovrin.formats.table import write_table
-from bovrin.measure.soundness import unsound
-from bovrin.picture.png import png_bytes
 from bovrin.shot import Shot
 
-app = typer.Typer(
-    name="bovrin",
-    help="A light table for acting. Without a command it opens the window.",
-    add_completion=False,
-    pretty_exceptions_enable=False,
-    no_args_is_help=False,
-)
 
-UsageError: Any = typer.BadParameter.__bases__[0]
-"""What typer raises for words it does not understand, whichever parser it carries."""
-
-File = Annotated[Path, typer.Argument(help="A Bovrin project.")]
-Out = Annotated[Path, typer.Option("-o", "--output", help="Where to write.")]
-Picture = Annotated[Path | None, typer.Option(help="Write a picture of the window to this PNG and leave.")]
+class UsageProblem(BovrinError):
+    """Words on the command line that are not understood."""
 
 
-def _window(path: Path | None, picture: Path | None) -> None:
+class Parser(argparse.ArgumentParser):
+    """A parser that raises instead of leaving."""
+
+    def error(self, message: str) -> NoReturn:
+        raise UsageProblem(f"{message}.", advice="Try 'bovrin --help'.")
+
+
+def build_parser() -> Parser:
+    """All commands and their options."""
+    parser = Parser(prog="bovrin", description="A light table for acting. Without a command it opens the window.")
+    parser.add_argument("--version", action="version", version=f"Bovrin {__version__}")
+    parser.add_argument("--picture", type=Path, help="write a picture of the window to this PNG and leave")
+    parser.set_defaults(run=lambda a: _window(None, a.picture))
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND")
+
+    def command(name: str, run: Callable[[argparse.Namespace], int], *, file: bool = True) -> argparse.ArgumentParser:
+        words = (run.__doc__ or "").strip()
+        sub = commands.add_parser(name, help=words, description=words)
+        sub.set_defaults(run=run)
+        if file:
+            sub.add_argument("file", type=Path, help="a Bovrin project")
+        return sub
+
+    def writes(sub: argparse.ArgumentParser) -> None:
+        sub.add_argument("-o", "--output", type=Path, required=True, help="where to write")
+
+    demo = command("demo", open_demo, file=False)
+    demo.add_argument("--path", action="store_true", help="only print where the demo project lies")
+    for sub in (demo, command("open", open_file)):
+        sub.add_argument("--picture", type=Path, help="write a picture of the window to this PNG and leave")
+    command("describe", describe).add_argument("--json", action="store_true", help="as JSON")
+    sampling = command("sample", sample)
+    sampling.add_argument("--figure", help="only this figure")
+    writes(sampling)
+    drawing = command("picture", picture)
+    drawing.add_argument("--frame", type=float, default=101.0, help="the frame (101)")
+    drawing.add_argument("--view", default="three-quarter", help="three-quarter, front, side or top")
+    drawing.add_argument("--size", default="860x520", help="width x height in pixels (860x520)")
+    writes(drawing)
+    writes(command("export", export))
+    command("check", check)
+    return parser
+
+
+def _window(path: Path | None, picture: Path | None) -> int:
     # The window is loaded only when asked for: every other command runs where there is no Qt and no display.
     from bovrin.desk.application import run  # noqa: PLC0415
 
-    raise typer.Exit(run(path, picture))
+    return run(path, picture)
 
 
-@app.callback(invoke_without_command=True)
-def start(
-    context: typer.Context,
-    picture: Picture = None,
-    version: Annotated[bool, typer.Option("--version", help="Print the version and leave.")] = False,
-) -> None:
-    """Open the window."""
-    if version:
-        typer.echo(f"Bovrin {__version__}")
-        raise typer.Exit(0)
-    if context.invoked_subcommand is None:
-        _window(None, picture)
-
-
-@app.command()
-def demo(
-    path: Annotated[bool, typer.Option("--path", help="Only print where the demo project lies.")] = False,
-    picture: Picture = None,
-) -> None:
+def open_demo(arguments: argparse.Namespace) -> int:
     """Open the window with the ferry-landing demo."""
-    if path:
-        typer.echo(str(cast.DEMO))
-        return
-    _window(cast.DEMO, picture)
+    if arguments.path:
+        print(cast.DEMO)
+        return 0
+    return _window(cast.DEMO, arguments.picture)
 
 
-@app.command("open")
-def open_(file: File, picture: Picture = None) -> None:
+def open_file(arguments: argparse.Namespace) -> int:
     """Open the window with a project."""
-    script.load(file)
-    _window(file, picture)
+    return _window(arguments.file, arguments.picture)
 
 
-@app.command()
-def describe(file: File, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False) -> None:
+def describe(arguments: argparse.Namespace) -> int:
     """Say what is in a project."""
-    facts = _facts(script.load(file))
-    if as_json:
-        typer.echo(json.dumps(facts, indent=1, ensure_ascii=False))
-        return
-    typer.echo(
-        f"{facts['title']}, take {facts['take']}: frames {facts['first']:g} to {facts['last']:g} at {facts['frame_rate']:g} fps"
-    )
+    facts = _facts(script.load(arguments.file))
+    if arguments.json:
+        print(json.dumps(facts, indent=1, ensure_ascii=False))
+        return 0
+    span = f"frames {facts['first']:g} to {facts['last']:g} at {facts['frame_rate']:g} fps"
+    print(f"{facts['title']}, take {facts['take']}: {span}")
     for figure in facts["figures"]:
         at = ", ".join(f"{frame:g}" for frame in figure["poses"]) or "none"
-        typer.echo(
-            f"  {figure['name']}: {figure['joints']} joints, {figure['channels']} channels, {figure['keys']} keys; poses at {at}"
-        )
+        counts = f"{figure['joints']} joints, {figure['channels']} channels, {figure['keys']} keys"
+        print(f"  {figure['name']}: {counts}; poses at {at}")
     for marker in facts["markers"]:
-        typer.echo(f"  marker {marker['start']:g} to {marker['end']:g}: {marker['words']}")
+        print(f"  marker {marker['start']:g} to {marker['end']:g}: {marker['words']}")
+    return 0
 
 
 def _facts(shot: Shot) -> dict[str, Any]:
@@ -120,47 +127,43 @@ def _facts(shot: Shot) -> dict[str, Any]:
     }
 
 
-@app.command()
-def sample(
-    file: File, output: Out, figure: Annotated[str | None, typer.Option(help="Only this figure.")] = None
-) -> None:
+def sample(arguments: argparse.Namespace) -> int:
     """Write every joint on every frame as CSV, world space, metres."""
-    shot = script.load(file)
-    names = [shot.figure(figure).name] if figure is not None else script.figures(shot)
-    write_table(shot, output, names)
+    from bovrin.formats.table import write_table  # noqa: PLC0415 - kept out of the window's start
+
+    shot = script.load(arguments.file)
+    names = [shot.figure(arguments.figure).name] if arguments.figure is not None else script.figures(shot)
+    write_table(shot, arguments.output, names)
+    return 0
 
 
-@app.command()
-def picture(
-    file: File,
-    output: Out,
-    frame: Annotated[float, typer.Option(help="The frame.")] = 101,
-    view: Annotated[str, typer.Option(help="three-quarter, front, side or top.")] = "three-quarter",
-    size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "860x520",
-) -> None:
+def picture(arguments: argparse.Namespace) -> int:
     """Write a picture of one frame as PNG."""
-    match = re.fullmatch(r"(\d{1,5})[xX×](\d{1,5})", size)
+    from bovrin.formats.files import write_atomically  # noqa: PLC0415 - kept out of the window's start
+    from bovrin.picture.png import png_bytes  # noqa: PLC0415
+
+    match = re.fullmatch(r"(\d{1,5})[xX×](\d{1,5})", arguments.size)
     if match is None:
-        raise BovrinError(f"'{size}' is not a size.", advice="Write it as 860x520.")
-    pixels = script.picture(script.load(file), frame, view, (int(match[1]), int(match[2])))
-    write_atomically(output, png_bytes(pixels))
+        raise UsageProblem(f"'{arguments.size}' is not a size.", advice="Write it as 860x520.")
+    size = int(match[1]), int(match[2])
+    pixels = script.picture(script.load(arguments.file), arguments.frame, arguments.view, size)
+    write_atomically(arguments.output, png_bytes(pixels))
+    return 0
 
 
-@app.command()
-def export(file: File, output: Out) -> None:
+def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb)."""
-    script.export(script.load(file), output)
+    script.export(script.load(arguments.file), arguments.output)
+    return 0
 
 
-@app.command()
-def check(file: File) -> None:
+def check(arguments: argparse.Namespace) -> int:
     """Say whether a project is sound, and what is not."""
-    faults = unsound(script.load(file))
-    for fault in faults:
-        typer.echo(fault)
-    if faults:
-        raise typer.Exit(1)
-    typer.echo("The shot is sound.")
+    from bovrin.measure.soundness import unsound  # noqa: PLC0415 - kept out of the window's start
+
+    faults = unsound(script.load(arguments.file))
+    print("\n".join(faults) if faults else "The shot is sound.")
+    return 1 if faults else 0
 
 
 def main() -> None:
@@ -171,19 +174,13 @@ def main() -> None:
 def run_command(arguments: list[str]) -> int:
     """Run one command; returns the exit code 0 or 1."""
     try:
-        result = app(arguments, standalone_mode=False, prog_name="bovrin")
+        parsed = build_parser().parse_args(arguments)
+        result: int = parsed.run(parsed)
+        return result
     except BovrinError as error:
         print(error.sentence, file=sys.stderr)
-        return 1
-    except typer.Exit as leaving:
-        return 1 if leaving.exit_code else 0
-    except UsageError as error:
-        print(f"{error.format_message()} Try 'bovrin --help'.", file=sys.stderr)
-        return 1
-    except (KeyboardInterrupt, typer.Abort):
-        print("Stopped.", file=sys.stderr)
-        return 1
     except OSError as error:
         print(CannotWrite(f"the system refused ({error.strerror or error}).").sentence, file=sys.stderr)
-        return 1
-    return result if isinstance(result, int) else 0
+    except KeyboardInterrupt:
+        print("Stopped.", file=sys.stderr)
+    return 1

@@ -28,7 +28,7 @@ def test_the_finder_finds_by_words() -> None:
 def test_the_finder_runs_what_is_chosen(window: Window, hand: Hand) -> None:
     window.stage.setFocus()
     hand.key(Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
-    assert window.finder.isVisible()
+    assert window.finder is not None and window.finder.isVisible()
     QTest.keyClicks(window.finder.line, "view: side")
     QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
     assert not window.finder.isVisible() and window.views.button("Side").isChecked()

@@ -240,7 +240,11 @@ def _limb(bones: Skeleton, index: dict[str, int], side: str, arm: bool) -> Limb:
     along = (stop - start) / np.linalg.norm(stop - start)
     aside = bend - start - ((bend - start) @ along) * along
     pole = bend + aside / np.linalg.norm(aside) * (0.5 if arm else 0.6)
-    foot = Foot((0.0, -0.105, -0.085), tuple(map(float, _flip(np.array([0.008, -0.105, 0.115]), side))), bones.at(f"{side} toes"))
+    foot = Foot(
+        (0.0, -0.105, -0.085),
+        tuple(map(float, _flip(np.array([0.008, -0.105, 0.115]), side))),
+        bones.at(f"{side} toes"),
+    )
     return Limb(
         name=f"{side} arm" if arm else f"{side} leg",
         upper=upper,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
@@ -46,14 +47,13 @@ class BreakdownPanel(Panel):
         self.column.addWidget(self.put, 0, Qt.AlignmentFlag.AlignLeft)
         self.column.addStretch(1)
         self._parts_of = ""
-        for signal in (session.frame_changed, session.choice_changed, session.committed, session.pass_changed):
+        for signal in (session.frame_changed, session.choice_changed, session.committed):
             signal.connect(self._on_place_changed)
-        self._on_place_changed()
 
     # -- what is shown ------------------------------------------------------------------------------------------------
 
     def _on_place_changed(self) -> None:
-        if self.session.previewing:
+        if self.session.previewing or not self.isVisible():
             return
         figure = self.session.figure
         if figure is not None and figure.name != self._parts_of:
@@ -73,6 +73,10 @@ class BreakdownPanel(Panel):
         here = bool((abs(self.session.poses.frames - self.session.frame) < 1e-6).any())
         favour = measured_favour(self.session.shot, figure.name, self.session.frame) if here else 0.5
         self._show(min(max(favour, -PAST), 1 + PAST))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._on_place_changed()
 
     def _enable(self, on: bool) -> None:
         for widget in (self.all, self.presets, self._grid_host, self.put):
@@ -95,7 +99,7 @@ class BreakdownPanel(Panel):
             box.setSuffix(" %")
             box.setKeyboardTracking(False)
             box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-            box.setFixedWidth(52)
+            box.setFixedSize(52, 21)
             box.setAlignment(Qt.AlignmentFlag.AlignRight)
             box.setAccessibleName(f"{part.name} favour")
             box.valueChanged.connect(lambda value, name=part.name: self._on_typed(name, value))

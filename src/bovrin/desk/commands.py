@@ -10,7 +10,6 @@ import numpy as np
 
 from bovrin.craft import keys as craft_keys
 from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
-from bovrin.craft.splining import splined, stepped
 from bovrin.craft.timing import lengthen
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.session import Session
@@ -235,8 +234,8 @@ COMMANDS: tuple[Command, ...] = (
         "Motion",
         "Spline the whole shot",
         "",
-        "Let every pose of the figure ease into the next",
-        _change("Splined: whole shot", lambda shot, s: splined(shot, s.figure_name)),
+        "Let every pose of the whole cast ease into the next",
+        lambda d: d.span_panel.spline_all(),
         _has_figure,
     ),
     Command(
@@ -244,8 +243,8 @@ COMMANDS: tuple[Command, ...] = (
         "Motion",
         "Step the whole shot",
         "",
-        "Let every pose of the figure hold until the next",
-        _change("Stepped: whole shot", lambda shot, s: stepped(shot, s.figure_name)),
+        "Let every pose of the whole cast hold until the next",
+        lambda d: d.span_panel.step_all(),
         _has_figure,
     ),
     Command(

@@ -37,15 +37,29 @@ def shapes_of(figure: Figure) -> list[Shape]:
     helpers = {f.joint for f in figure.rig.follows}
     driven = {c.joint for c in figure.rig.controls if c.kind is ControlKind.JOINT}
     driven |= {limb.end for limb in figure.rig.limbs}
+    widths = _middle_widths(figure)
     found = []
     for joint in sorted(driven - helpers):
         children = [i for i, j in enumerate(figure.rig.joints) if j.parent == joint and i not in helpers]
         end = rest[children[0]] if children else rest[joint] - plan_of(figure.rig).rest_world[joint, :3, 1] * 0.05
         length = float(np.linalg.norm(end - rest[joint]))
-        radius = min(max(0.27 * length, 0.017), 0.062)
+        radius = max(min(max(0.27 * length, 0.017), 0.062), widths.get(joint, 0.0))
         shrink = (end - rest[joint]) * min(radius / max(length, 1e-6) * 0.8, 0.4)
         found.append(Shape(joint, (rest[joint] + shrink)[:2], (end - shrink)[:2], radius))
     return sorted(found, key=lambda s: -s.radius)
+
+
+def _middle_widths(figure: Figure) -> dict[int, float]:
+    """Radii for joints of the trunk and head, from how wide the mesh is there."""
+    places = plan_of(figure.rig).rest_world[:, 0, 3]
+    positions = np.concatenate([p.positions[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.float32)])
+    strongest = np.concatenate([p.joints[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.uint16)])
+    found = {}
+    for joint in np.flatnonzero(np.abs(places) < 1e-6):
+        own = np.abs(positions[strongest == joint])
+        if len(own) > 40:
+            found[int(joint)] = min(0.62 * float(np.percentile(own, 85)), 0.1)
+    return found
 
 
 class FigureMap(QWidget):

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from bovrin.craft.keys import SCOPES
@@ -11,9 +14,8 @@ from bovrin.desk.curve_rows import Row, rows_of
 from bovrin.desk.session import Session
 from bovrin.desk.widgets import Panel, Pills, muted, title
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Unit
+from bovrin.shot import Shot, Unit
 
-SCOPE_WORDS = {"whole figure": "whole figure", "part": "part", "touched": "touched"}
 SCOPE_TIPS = (
     "An edit keys the whole figure, so that no old pose leaks in",
     "An edit keys the part it belongs to",
@@ -30,15 +32,11 @@ class KeysPanel(Panel):
         self.column.addWidget(title("Keys go on"))
         self.pills = Pills(list(SCOPES), session.set_scope, SCOPE_TIPS)
         self.column.addWidget(self.pills)
-        self.words = muted(wrap=True)
-        self.column.addWidget(self.words)
         session.look_changed.connect(self._on_scope_changed)
-        session.pass_changed.connect(self._on_scope_changed)
         self._on_scope_changed()
 
     def _on_scope_changed(self) -> None:
         self.pills.show_chosen(self.session.scope)
-        self.words.setText(f"New poses in this pass: {self.session.pass_.words.lower()}.")
 
 
 class ValuesPanel(Panel):
@@ -113,9 +111,20 @@ class ValuesPanel(Panel):
             box.setValue(float(now[row.channel]) * row.factor)
             box.blockSignals(False)
 
-    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._on_values_changed()
+
+
+def whole_cast(change: Callable[[Shot, str], Shot]) -> Callable[[Shot], Shot]:
+    """A change of one figure made to every figure of the shot."""
+
+    def changed(shot: Shot) -> Shot:
+        for figure in shot.cast:
+            shot = change(shot, figure.name)
+        return shot
+
+    return changed
 
 
 class SpanPanel(Panel):
@@ -126,7 +135,7 @@ class SpanPanel(Panel):
         self.session = session
         self.column.addWidget(title("Held or eased"))
         for words, tip, on_step, on_spline in (
-            ("Whole shot", "every pose of the figure", self.step_all, self.spline_all),
+            ("Whole shot", "every pose of the whole cast", self.step_all, self.spline_all),
             ("This span", "the span from this pose to the next", self.step_span, self.spline_span),
         ):
             host = QWidget()
@@ -153,11 +162,11 @@ class SpanPanel(Panel):
 
     def step_all(self) -> None:
         """Every pose holds until the next."""
-        self.session.do("Stepped: whole shot", lambda shot: stepped(shot, self.session.figure_name))
+        self.session.do("Stepped: whole shot", whole_cast(stepped))
 
     def spline_all(self) -> None:
         """Every pose eases into the next."""
-        self.session.do("Splined: whole shot", lambda shot: splined(shot, self.session.figure_name))
+        self.session.do("Splined: whole shot", whole_cast(splined))
 
     def step_span(self) -> None:
         """The pose here holds until the next."""

@@ -234,7 +234,6 @@ class PoseStrip(QWidget):
         shot = self.session.shown
         x0, x1 = self.scale.x(shot.first), self.scale.x(shot.last)
         painter.fillRect(QRectF(x0, RULER - 2, x1 - x0, 2), Look.colour("hairline"))
-        step = self.scale.step()
         low, high = self.scale.seen()
         if self.scale.per_frame >= 4:
             painter.setPen(Look.pen("muted", 1, 0.55))
@@ -246,10 +245,7 @@ class PoseStrip(QWidget):
         for frame in self.scale.numbers(shot.first):
             x = self.scale.x(frame)
             painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER - 2))
-            if (
-                abs(frame - self.session.frame) * self.scale.per_frame > step * self.scale.per_frame * 0.55
-                or step * self.scale.per_frame > 80
-            ):
+            if abs(x - self.scale.x(self.session.frame)) > 36:
                 painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
 
     def _paint_markers(self, painter: QPainter) -> None:

@@ -58,7 +58,8 @@ class Pills(QWidget):
             self._group.addButton(button)
             self._buttons[word] = button
             row.addWidget(button)
-        row.addStretch(1)
+        if len(words) > 1:
+            row.addStretch(1)
 
     def button(self, word: str) -> QPushButton:
         """One of the buttons."""

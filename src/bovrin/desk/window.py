@@ -6,7 +6,7 @@ from pathlib import Path
 
 import platformdirs
 from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, Qt
-from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -58,6 +58,7 @@ class Window(QMainWindow):
         self.session: Session = session
         self.player: Player = Player(session)
         self.recovery = Recovery(session)
+        self.finder: Finder | None = None
         self.setWindowTitle("Bovrin")
         self.resize(1280, 800)
         self._build()
@@ -89,7 +90,6 @@ class Window(QMainWindow):
         self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
         self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
-        self.finder = Finder(self)
         self._add_stage_pills()
         self.topbar = TopBar(self)
         self.upper = QSplitter(Qt.Orientation.Horizontal)
@@ -145,9 +145,9 @@ class Window(QMainWindow):
             lambda w: self.run(f"view.{w.lower()}"),
             [tooltip(f"view.{n}") for n in VIEWS],
         )
-        line.addWidget(self.views)
+        line.addWidget(self.views, 1)
         self.looks = Pills(["As stepped"], lambda _w: self.run("motion.look_stepped"), [tooltip("motion.look_stepped")])
-        line.addWidget(self.looks, 0)
+        line.addWidget(self.looks)
         self.stage_pills = row
         self.stage.view_changed.connect(self._on_view_changed)
         self.session.look_changed.connect(self._on_view_changed)
@@ -194,7 +194,7 @@ class Window(QMainWindow):
         shot = self.session.shot
         self.bottom.scale.show_range(shot.first, shot.last + 1)
 
-    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.bottom.scale.set_width(self.strip.width())
         self.see_range()
@@ -252,6 +252,8 @@ class Window(QMainWindow):
 
     def open_finder(self) -> None:
         """Show the command finder."""
+        if self.finder is None:
+            self.finder = Finder(self)
         self.finder.open_under(self.topbar.find_button)
 
     def open_keys(self) -> None:

@@ -1,0 +1,68 @@
+"""Pictures of the window for the docs, made from the demo: `make screenshots`."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
+
+from bovrin.desk.application import dressed_application, make_window
+from bovrin.desk.window import Window
+
+FOLDER = Path("docs/screenshots")
+
+
+def choose(window: Window, control: str) -> None:
+    """Choose one of the porter's controls."""
+    figure = window.session.figure
+    assert figure is not None
+    window.session.choose(figure.name, [figure.rig.control(control)])
+
+
+def take(window: Window, name: str) -> None:
+    """Wait until everything is drawn at rest, and write the picture."""
+    QTest.qWait(1500)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+
+
+def main() -> None:
+    """Block, Break down and Spline, in the order of the work."""
+    for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+        os.environ[place] = tempfile.mkdtemp()
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    app = dressed_application()
+    window = make_window(None)
+    window.resize(1280, 800)
+    window.show()
+    QTest.qWait(400)
+    window.session.go_to(127)
+    choose(window, "left hand")
+    window.session.hint(
+        "Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. Esc puts it back."
+    )
+    take(window, "block")
+    window.run("pass.break_down")
+    window.session.go_to(123)
+    choose(window, "chest")
+    panel = window.breakdown_panel
+    panel.all.moved.emit(0.7)
+    panel.sliders["head"].moved.emit(0.4)
+    panel.all.released.emit()
+    take(window, "break-down")
+    window.run("pass.spline")
+    window.run("motion.spline_all")
+    choose(window, "left hand")
+    rig = window.session.shot.figure("porter").rig
+    window.curve_desk.choose_keys({(rig.channel("left hand/up"), 133.0)})
+    window.session.go_to(130)
+    take(window, "spline")
+    window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.close()
+    app.quit()
+
+
+if __name__ == "__main__":
+    main()
