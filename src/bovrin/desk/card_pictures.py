@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from bovrin.desk.images import to_qimage
+from bovrin.desk.images import Picture
 from bovrin.desk.session import Session
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
@@ -80,4 +80,4 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
     look = DrawnLook(backdrop=False, shadow=False, fine=True, line=1.6)
-    return to_qimage(shared_renderer().draw([Item(figure, world)], view, size, look), RATIO)
+    return Picture(shared_renderer().draw([Item(figure, world)], view, size, look), RATIO)

@@ -397,10 +397,11 @@ class CurveDesk(QWidget):
         if self.scale.per_frame >= 5 and len(curve) > 1:
             frames = np.arange(np.ceil(max(low, curve.frames[0])), min(high, curve.frames[-1]) + 1)
             dots = self.y_of(curve_values(curve, frames, row.default) * row.factor)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(Look.colour(row.role))
-            for frame, y in zip(frames.tolist(), dots.tolist(), strict=True):
-                painter.drawEllipse(QPointF(self.scale.x(frame), y), 1.9, 1.9)
+            xs = self.scale.x(0) + frames * self.scale.per_frame
+            pen = QPen(Look.colour(row.role), 3.8)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), dots.tolist(), strict=True)]))
 
     def _paint_keys(self, painter: QPainter, row: Row) -> None:
         curve = self.curve(row.channel)

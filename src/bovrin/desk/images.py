@@ -7,9 +7,11 @@ from numpy.typing import NDArray
 from PyQt6.QtGui import QImage
 
 
-def to_qimage(pixels: NDArray[np.uint8], ratio: float) -> QImage:
-    """The renderer's pixels (H, W, 4) as an image of its own, for a screen of the given pixel ratio."""
-    height, width = pixels.shape[:2]
-    image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied).copy()
-    image.setDevicePixelRatio(ratio)
-    return image
+class Picture(QImage):
+    """The renderer's pixels (H, W, 4) for a screen of the given pixel ratio. It keeps their bytes, which Qt does not copy."""
+
+    def __init__(self, pixels: NDArray[np.uint8], ratio: float) -> None:
+        height, width = pixels.shape[:2]
+        self._bytes = pixels.tobytes()
+        super().__init__(self._bytes, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied)
+        self.setDevicePixelRatio(ratio)

@@ -22,14 +22,14 @@ from PyQt6.QtWidgets import QWidget
 
 from bovrin.craft import posing
 from bovrin.desk.drags import Step, move_step, ring_angle, take_hold, turn_step
-from bovrin.desk.images import to_qimage
+from bovrin.desk.images import Picture
 from bovrin.desk.look import Look, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.stage_words import chip_words, frame_words, hint_words
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.renderer import Item, shared_renderer
 from bovrin.picture.renderer import Look as DrawnLook
-from bovrin.picture.shot_picture import items_at
+from bovrin.picture.shot_picture import items_at, world_at
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import ControlKind
 
@@ -113,7 +113,7 @@ class Stage(QWidget):
         if self._image is None:
             size = self.pixel_size()
             look = DrawnLook(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
-            image = to_qimage(shared_renderer().draw(self.items(), self.view, size, look), self.devicePixelRatioF())
+            image = Picture(shared_renderer().draw(self.items(), self.view, size, look), self.devicePixelRatioF())
             self._image = image
             if self.session.playing and len(self._kept) * size[0] * size[1] * 4 < KEPT_BYTES:
                 self._kept[self.session.frame] = image
@@ -147,7 +147,7 @@ class Stage(QWidget):
     def _world(self) -> Floats:
         figure = self.session.figure
         assert figure is not None
-        return next(item.world for item in self.items() if item.figure.name == figure.name)
+        return world_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
 
     def handle_of(self, control: int) -> Floats:
         """Where a control's square is, world space."""

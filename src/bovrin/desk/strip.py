@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from bovrin.craft.timing import lengthen, move_pose
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.look import CENTRE, LEFT, RIGHT, SIZE_SMALL, Look, draw_mark, number_font, text_font
 from bovrin.desk.session import Session
-from bovrin.desk.strip_marks import part_marks
+from bovrin.desk.strip_marks import Marks, part_marks
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.shot import KeyRole, Shot
 
@@ -42,6 +42,7 @@ class PoseStrip(QWidget):
         self._drag: CardDrag | None = None
         self._scrubbing = False
         self._panning: float | None = None
+        self._kept: tuple[tuple[object, ...], QPixmap] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Pose strip")
@@ -218,17 +219,50 @@ class PoseStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._still())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.save()
         painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
-        self._paint_ruler(painter)
-        self._paint_markers(painter)
-        self._paint_cards(painter)
-        if not self.slim:
-            self._paint_lanes(painter)
+        self._paint_held(painter)
         self._paint_current(painter)
-        painter.restore()
-        self._paint_gutter(painter)
+
+    def _still(self) -> QPixmap:
+        """All that does not follow the current frame, painted anew only when something in it changed."""
+        session, poses, ratio = self.session, self.session.poses, self.devicePixelRatioF()
+        figure, curves = session.figure, session.curves
+        marks = part_marks(curves, figure.rig) if figure is not None and curves is not None and not self.slim else []
+        pictures = self._pictures.pictures(poses.frames)
+        shot, scale = session.shown, self.scale
+        key = (
+            [(a.tobytes(), b.tobytes()) for a, b in [(poses.frames, poses.roles), *marks]],
+            [id(picture) for picture in pictures],
+            (scale.first, scale.per_frame, self.size(), ratio, self.slim, Look.theme.name),
+            (session.figure_name, session.controls, shot.markers, shot.first, shot.last),
+        )
+        if self._kept is None or self._kept[0] != key:
+            pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.save()
+            painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
+            self._paint_ruler(painter)
+            self._paint_markers(painter)
+            self._paint_cards(painter, pictures)
+            self._paint_lanes(painter, marks)
+            painter.restore()
+            self._paint_gutter(painter)
+            painter.end()
+            self._kept = (key, pixmap)
+        return self._kept[1]
+
+    def _paint_held(self, painter: QPainter) -> None:
+        held = self.session.poses.held_at(self.session.frame)
+        for frame, rect in self.card_rects():
+            if frame == held:
+                painter.setPen(Look.pen("accent", 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
 
     def _paint_ruler(self, painter: QPainter) -> None:
         shot = self.session.shown
@@ -245,8 +279,7 @@ class PoseStrip(QWidget):
         for frame in self.scale.numbers(shot.first):
             x = self.scale.x(frame)
             painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER - 2))
-            if abs(x - self.scale.x(self.session.frame)) > 36:
-                painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
+            painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
 
     def _paint_markers(self, painter: QPainter) -> None:
         if self.slim:
@@ -259,18 +292,15 @@ class PoseStrip(QWidget):
             painter.setPen(Look.pen("after"))
             painter.drawText(QRectF(left + 4, rect.top() - 1, 400, rect.height() + 2), LEFT, marker.words)
 
-    def _paint_cards(self, painter: QPainter) -> None:
+    def _paint_cards(self, painter: QPainter, pictures: list[QImage | None]) -> None:
         cards = self.card_rects()
         poses = self.session.poses
-        pictures = self._pictures.pictures(poses.frames)
-        held = poses.held_at(self.session.frame)
         for (frame, rect), role, picture in zip(cards, poses.roles, pictures, strict=True):
             if rect.right() < GUTTER or rect.left() > self.width():
                 continue
             breakdown = role == KeyRole.BREAKDOWN
-            chosen = frame == held
             painter.setBrush(Look.colour("ochre_wash" if breakdown else "raised"))
-            painter.setPen(Look.pen("accent", 2) if chosen else Look.pen("ochre" if breakdown else "hairline"))
+            painter.setPen(Look.pen("ochre" if breakdown else "hairline"))
             painter.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
             self._paint_card(painter, frame, rect, int(role), picture)
         if not cards:
@@ -308,11 +338,8 @@ class PoseStrip(QWidget):
             painter.drawText(QRectF(rect.right() - 46, rect.bottom() - 19, 40, 16), RIGHT, f"×{frames}")
         painter.restore()
 
-    def _paint_lanes(self, painter: QPainter) -> None:
-        figure, curves = self.session.figure, self.session.curves
-        if figure is None or curves is None:
-            return
-        for index, (frames, roles) in enumerate(part_marks(curves, figure.rig)):
+    def _paint_lanes(self, painter: QPainter, marks: Marks) -> None:
+        for index, (frames, roles) in enumerate(marks):
             y = self._lanes_top() + index * LANE + LANE / 2
             if y > self.height():
                 break
@@ -327,6 +354,7 @@ class PoseStrip(QWidget):
         x = self.scale.x(self.session.frame)
         painter.setPen(Look.pen("alert", 1.6))
         painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
+        painter.fillRect(QRectF(x - 30, 0, 60, RULER - 8), Look.colour("panel"))
         painter.setBrush(Look.colour("alert"))
         painter.setPen(Qt.PenStyle.NoPen)
         pill = QRectF(x - 18, 1, 36, 16)

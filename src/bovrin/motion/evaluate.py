@@ -168,4 +168,9 @@ def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
 
 def curve_values(curve: Curve, frames: ArrayLike, default: float = 0.0) -> Floats:
     """One curve at frames (F,): (F,)."""
-    return evaluate(compile_curves([curve], [default]), frames)[:, 0]
+    return evaluate(_compiled_curve(curve, default), frames)[:, 0]
+
+
+@cached_by_identity(512)
+def _compiled_curve(curve: Curve, default: float) -> Compiled:
+    return compile_curves([curve], [default])

@@ -70,7 +70,8 @@ class Renderer:
         self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
         self._meshes = IdentityCache(24)
-        self._targets: dict[tuple[int, int, bool], Any] = {}
+        self._targets: dict[tuple[int, int, bool, str], Any] = {}
+        self._backdrops: dict[tuple[int, int, bool], tuple[View, str, int]] = {}
 
     def _program(self, vertex: str, fragment: str) -> Any:
         return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
@@ -78,13 +79,14 @@ class Renderer:
     def draw(self, items: Sequence[Item], view: View, size: tuple[int, int], look: Look = Look()) -> Pixels:
         """A picture (H, W, 4), rows from the top, colours multiplied by alpha."""
         items = [item for item in items if item.figure.model.triangle_count]
-        target = self._target(size, look.fine)
-        target.use()
-        self.ctx.viewport = (0, 0, *size)
-        self.ctx.clear(0, 0, 0, 0)
         to_clip = _bytes(view.matrix(size[0] / size[1]))
+        target = self._target(size, look.fine)
         if look.backdrop:
-            self._draw_backdrop(view, to_clip, look.theme)
+            self.ctx.copy_framebuffer(target, self._kept_backdrop(view, to_clip, size, look))
+            target.use()
+            self.ctx.viewport = (0, 0, *size)
+        else:
+            self._begin(target, size)
         if look.shadow and items:
             self._draw_shadow(items, to_clip)
         self._draw_figures(items, to_clip, size, look.line)
@@ -93,9 +95,7 @@ class Renderer:
     def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Pixels:
         """For each pixel (H, W, 4): strongest joint low byte, high byte, figure number from 1 (0: nothing), unused."""
         target = self._target(size, False)
-        target.use()
-        self.ctx.viewport = (0, 0, *size)
-        self.ctx.clear(0, 0, 0, 0)
+        self._begin(target, size)
         program = self._figure_program
         self._prepare(program, _bytes(view.matrix(size[0] / size[1])), size)
         program["mode"], program["hull"] = 2, 0.0
@@ -107,6 +107,21 @@ class Renderer:
             self._place_joints(mesh, item)
             mesh.array.render()
         return self._read(target, size, False)
+
+    def _begin(self, target: Any, size: tuple[int, int]) -> None:
+        target.use()
+        self.ctx.viewport = (0, 0, *size)
+        self.ctx.clear(0, 0, 0, 0)
+
+    def _kept_backdrop(self, view: View, to_clip: bytes, size: tuple[int, int], look: Look) -> Any:
+        """The stage without figures: drawn when the view changes, copied as long as it stays."""
+        target = self._target(size, look.fine, "backdrop")
+        wanted = (view, look.theme.name, id(target))
+        if self._backdrops.get((*size, look.fine)) != wanted:
+            self._begin(target, size)
+            self._draw_backdrop(view, to_clip, look.theme)
+            self._backdrops[(*size, look.fine)] = wanted
+        return target
 
     def _draw_backdrop(self, view: View, to_clip: bytes, theme: Theme) -> None:
         self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
@@ -180,13 +195,14 @@ class Renderer:
     def _mesh(self, figure: Figure) -> _Mesh:
         return self._meshes.get((figure.model,), lambda: _Mesh(self.ctx, self._figure_program, figure))
 
-    def _target(self, size: tuple[int, int], fine: bool) -> Any:
-        key = (*size, fine)
+    def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
+        key = (*size, fine, use)
         if key not in self._targets:
             if len(self._targets) > 12:
                 for target in self._targets.values():
                     target.release()
                 self._targets.clear()
+                self._backdrops.clear()
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
             colour = self.ctx.renderbuffer(size, 4, samples=samples)
             self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))

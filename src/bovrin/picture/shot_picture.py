@@ -7,23 +7,29 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.caching import cached_by_identity
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.renderer import Item, Look, Renderer, shared_renderer
 from bovrin.picture.view import View
-from bovrin.shot import CurveSet, Figure, Shot
+from bovrin.shot import CurveSet, Figure, Rig, Shot
 
 Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float64]
 
 
 def items_at(cast: tuple[Figure, ...], curves: Mapping[str, CurveSet], frame: float) -> list[Item]:
     """Where every figure is at a frame."""
-    found = []
-    for figure in cast:
-        values = channel_values(curves[figure.name], figure.rig, [frame])
-        found.append(Item(figure, solve(figure.rig, values)[0]))
-    return found
+    return [Item(figure, world_at(curves[figure.name], figure.rig, frame)) for figure in cast]
+
+
+@cached_by_identity(128)
+def world_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+    """A figure's joints at one frame (J, 4, 4), world space; kept, since several views ask for the same."""
+    world = np.ascontiguousarray(solve(rig, channel_values(curves, rig, [frame]))[0])
+    world.setflags(write=False)
+    return world
 
 
 def shot_picture(

@@ -94,18 +94,16 @@ class Curve:
 
     def __post_init__(self) -> None:
         count = len(self.frames)
-        for name, dtype in _DTYPES.items():
-            column: NDArray[Any] = np.ascontiguousarray(getattr(self, name), dtype)
-            if column.shape != (count,):
-                raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
-            if dtype is np.float64 and not np.isfinite(column).all():
-                raise BadMotion(f"a curve holds a number that is not finite in '{name}'.")
-            if column.flags.writeable:
-                column = column.copy()
-                column.setflags(write=False)
-            object.__setattr__(self, name, column)
-        if count > 1 and not (np.diff(self.frames) > 0).all():
-            raise BadMotion("the keys of a curve are not in order of time, or two share a frame.")
+        for name in _DTYPES:
+            object.__setattr__(self, name, _checked(name, getattr(self, name), count))
+        _check_order(self.frames)
+
+    @classmethod
+    def _of(cls, columns: dict[str, NDArray[Any]]) -> Curve:
+        """A curve from read-only columns that are known to be sound."""
+        made = object.__new__(cls)
+        made.__dict__.update(columns)
+        return made
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -137,23 +135,53 @@ class Curve:
         return at if at < len(self) and abs(self.frames[at] - frame) <= tolerance else None
 
     def changed(self, **columns: Any) -> Curve:
-        """A copy with some columns replaced."""
-        kept = {f.name: getattr(self, f.name) for f in fields(Curve)}
-        return Curve(**{**kept, **columns})
+        """A copy with some columns replaced; only those are checked."""
+        count = len(columns.get("frames", self.frames))
+        if count != len(self):
+            raise BadMotion("a curve cannot change its number of keys in one column.")
+        new = {name: _checked(name, column, count) for name, column in columns.items()}
+        if "frames" in new:
+            _check_order(new["frames"])
+        return Curve._of({**self.__dict__, **new})
 
     def taken(self, which: NDArray[Any]) -> Curve:
         """Only the keys that an index array or mask names."""
-        return Curve(**{f.name: getattr(self, f.name)[which] for f in fields(Curve)})
+        return Curve(**{name: getattr(self, name)[which] for name in _DTYPES})
 
     def with_key(self, key: Key) -> Curve:
         """A copy with one key more; it replaces a key on the same frame."""
-        at = int(np.searchsorted(self.frames, key.frame))
+        if not np.isfinite(key[:8]).all():
+            raise BadMotion("a key holds a number that is not finite.")
         there = self.index_at(key.frame)
-        rest = self if there is None else self.taken(np.arange(len(self)) != there)
-        at = at if there is None else there
-        return Curve(
-            **{name: np.insert(getattr(rest, name), at, value) for name, value in zip(_DTYPES, key, strict=True)}
-        )
+        at = int(np.searchsorted(self.frames, key.frame)) if there is None else there
+        rest = at if there is None else at + 1
+        columns = {}
+        for (name, dtype), value in zip(_DTYPES.items(), key, strict=True):
+            old = getattr(self, name)
+            column: NDArray[Any] = np.empty(at + 1 + len(old) - rest, dtype)
+            column[:at], column[at], column[at + 1 :] = old[:at], value, old[rest:]
+            column.setflags(write=False)
+            columns[name] = column
+        return Curve._of(columns)
+
+
+def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
+    """A column as a read-only array of its type; BadMotion if it has another length or holds what is no number."""
+    dtype = _DTYPES[name]
+    column: NDArray[Any] = np.ascontiguousarray(values, dtype)
+    if column.shape != (count,):
+        raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
+    if dtype is np.float64 and not np.isfinite(column).all():
+        raise BadMotion(f"a curve holds a number that is not finite in '{name}'.")
+    if column.flags.writeable:
+        column = column.copy()
+        column.setflags(write=False)
+    return column
+
+
+def _check_order(frames: Floats) -> None:
+    if len(frames) > 1 and not (np.diff(frames) > 0).all():
+        raise BadMotion("the keys of a curve are not in order of time, or two share a frame.")
 
 
 NO_KEYS = Curve()
