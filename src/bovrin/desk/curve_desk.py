@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from bovrin.craft.bending import Side, bend, move_keys
@@ -53,6 +53,7 @@ class CurveDesk(QWidget):
         self._low, self._high = -1.0, 1.0
         self._drag: CurveDrag | None = None
         self._panning: QPointF | None = None
+        self._kept: tuple[tuple[object, ...], QPixmap, list[Curve]] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumHeight(110)
@@ -343,13 +344,15 @@ class CurveDesk(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.save()
         painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
-        self._paint_grid(painter)
         rows = self.rows()
         if rows:
-            for row in self.shown_rows():
-                self._paint_curve(painter, row)
-            for row in self.shown_rows():
-                self._paint_keys(painter, row)
+            moving = self._dragged_channels()
+            shown = self.shown_rows()
+            painter.drawPixmap(0, 0, self._still([row for row in shown if row.channel not in moving]))
+            for row in shown:
+                if row.channel in moving:
+                    self._paint_curve(painter, row)
+                    self._paint_keys(painter, row)
         else:
             painter.setPen(Look.pen("muted"))
             area = QRectF(GUTTER + 16, 0, self.width() - GUTTER - 30, self.height())
@@ -363,6 +366,36 @@ class CurveDesk(QWidget):
             painter.drawRect(self._drag.box)
         painter.restore()
         self._paint_rows(painter, rows)
+
+    def _dragged_channels(self) -> set[int]:
+        drag = self._drag
+        if drag is None or not self.session.previewing:
+            return set()
+        return set(drag.keys) | ({drag.channel} if drag.kind == "handle" else set())
+
+    def _still(self, rows: list[Row]) -> QPixmap:
+        """The grid and the curves that no drag changes, painted anew only when something in them changed."""
+        ratio = self.devicePixelRatioF()
+        curves = [self.curve(row.channel) for row in rows]
+        key = (
+            [(id(curve), row.role, row.factor) for curve, row in zip(curves, rows, strict=True)],
+            (self._low, self._high, self.scale.first, self.scale.per_frame, self.size(), ratio, Look.theme.name),
+            frozenset(self.chosen),
+        )
+        if self._kept is None or self._kept[0] != key:
+            pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_grid(painter)
+            for row in rows:
+                self._paint_curve(painter, row)
+            for row in rows:
+                self._paint_keys(painter, row)
+            painter.end()
+            self._kept = (key, pixmap, curves)
+        return self._kept[1]
 
     def _paint_grid(self, painter: QPainter) -> None:
         span = self._high - self._low
@@ -381,7 +414,7 @@ class CurveDesk(QWidget):
     def _paint_curve(self, painter: QPainter, row: Row) -> None:
         curve = self.curve(row.channel)
         low, high = self.scale.seen()
-        count = max(8, int(self.width() - GUTTER) // 2)
+        count = max(8, int(self.width() - GUTTER) // 3)
         at = np.linspace(low, high, count)
         if len(curve):
             at = np.union1d(at, np.concatenate([curve.frames, curve.frames - 1e-4]))
