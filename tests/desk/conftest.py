@@ -37,7 +37,7 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
-        QApplication.processEvents()
+        qtbot.waitUntil(lambda: window.stage._drawable, timeout=5000)
         opened.append(window)
         return window
 

@@ -248,3 +248,22 @@ def test_another_figure_is_chosen_in_the_cast(window: Window, hand: Hand) -> Non
     start = window.stage.handle_points()["square"]
     hand.drag(window.stage, start, start + QPointF(0, -40))
     assert script.values(window.session.shot, "crate", 101)["whole crate/up"] > 0.1
+
+
+def test_without_graphics_the_window_says_so(make, demo, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
+    from bovrin.desk import stage_view as stage
+    from bovrin.errors import NoPicture
+
+    window = make(demo)
+
+    def refuse() -> None:
+        raise NoPicture("no pictures can be drawn on this machine.", advice="Install the EGL library.")
+
+    monkeypatch.setattr(stage, "shared_renderer", refuse)
+    window.stage._drawable = False
+    window.stage._start_drawing()
+    window.stage.repaint()
+    assert "Install the EGL library" in window.stage._fault
+    assert window.stage.control_at(QPointF(300, 200)) is None
+    window.run("pose.key")
+    assert window.session.undo_stack.count() == 1

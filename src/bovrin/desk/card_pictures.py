@@ -11,6 +11,7 @@ from PyQt6.QtGui import QImage
 
 from bovrin.desk.images import Picture
 from bovrin.desk.session import Session
+from bovrin.errors import NoPicture
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.renderer import Item, shared_renderer
@@ -63,7 +64,11 @@ class CardPictures(QObject):
             self._timer.stop()
             return
         key, (figure, values) = self._wanted.popitem()
-        self._kept[key] = _drawn(figure, values)
+        try:
+            self._kept[key] = _drawn(figure, values)
+        except NoPicture:  # the stage says so; cards stay without pictures
+            self._wanted.clear()
+            return
         while len(self._kept) > KEPT:
             self._kept.popitem(last=False)
         self.ready.emit()

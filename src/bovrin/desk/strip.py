@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
 
 from bovrin.craft.timing import lengthen, move_pose
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.look import CENTRE, LEFT, RIGHT, SIZE_SMALL, Look, draw_mark, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.strip_marks import Marks, part_marks
+from bovrin.desk.surface import Surface
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.shot import KeyRole, Shot
 
@@ -32,20 +32,17 @@ class CardDrag:
     moved: bool = False
 
 
-class PoseStrip(QWidget):
+class PoseStrip(Surface):
     """Poses are the timeline."""
 
     def __init__(self, session: Session, scale: TimeScale, pictures: CardPictures) -> None:
-        super().__init__()
-        self.session, self.scale, self._pictures = session, scale, pictures
+        super().__init__(session, "Pose strip")
+        self.scale, self._pictures = scale, pictures
         self.slim = False
         self._drag: CardDrag | None = None
         self._scrubbing = False
         self._panning: float | None = None
         self._kept: tuple[tuple[object, ...], QPixmap] | None = None
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.setAccessibleName("Pose strip")
         for signal in (
             session.shot_changed,
             session.frame_changed,
@@ -196,12 +193,6 @@ class PoseStrip(QWidget):
         self._drag = None
         self.session.preview(None)
         return True
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() == Qt.Key.Key_Escape and self.cancel_drag():
-            return
-        super().keyPressEvent(event)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None

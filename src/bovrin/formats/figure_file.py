@@ -8,9 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.errors import BadFigure, BovrinError, BrokenFile, FileProblem
+from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.plan import plan_of
 from bovrin.formats.container import GlbReader, GlbWriter
+from bovrin.formats.files import read_bytes
 from bovrin.formats.rig_data import rig_from_data, rig_to_data
 from bovrin.shot import Figure, Joint, Model, Piece
 
@@ -85,15 +86,7 @@ def _to_srgb(c: float) -> float:
 
 def read_figure(path: Path, source: str) -> Figure:
     """The figure of a GLB file made by Bovrin. FileProblem or BadFigure say what is wrong with it."""
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileProblem(
-            f"the figure file cannot be read ({error.strerror or 'unknown reason'}).",
-            where=str(path),
-            advice="Put it back, or choose another file.",
-        ) from error
-    return figure_from_bytes(data, str(path), source)
+    return figure_from_bytes(read_bytes(path, "figure file"), str(path), source)
 
 
 def figure_from_bytes(data: bytes, where: str, source: str) -> Figure:

@@ -1,0 +1,133 @@
+"""Opening, saving, handing on and recovering: what the window does with files, and what it asks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
+
+from bovrin import cast
+from bovrin.desk.notice import Notice
+from bovrin.desk.playback import Player
+from bovrin.desk.recovery import LeftBehind, Recovery
+from bovrin.desk.session import Session
+from bovrin.errors import BovrinError
+from bovrin.formats.project import load, save
+from bovrin.formats.shot_glb import export
+
+PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
+
+
+class ShotFiles(QMainWindow):
+    """The part of the window that deals with files."""
+
+    session: Session
+    player: Player
+    recovery: Recovery
+    notice: Notice
+
+    def see_range(self) -> None:
+        """Show the whole of the shot's range."""
+        raise NotImplementedError
+
+    def open_path(self, path: Path) -> bool:
+        """Open a project; a fault is told and the shot being edited stays."""
+        try:
+            shot = load(path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return False
+        self.player.stop()
+        self.session.replace(shot, path)
+        self.see_range()
+        return True
+
+    def ask_open(self) -> None:
+        """Let the animator choose a project."""
+        if not self.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self._folder()), PROJECTS)
+        if name:
+            self.open_path(Path(name))
+
+    def open_demo(self) -> None:
+        """Open the demo."""
+        if self.may_leave():
+            self.open_path(cast.DEMO)
+
+    def _folder(self) -> Path:
+        path = self.session.path
+        return path.parent if path is not None and cast.FOLDER not in path.parents else Path.home()
+
+    def save(self) -> bool:
+        """Save where the shot came from; a new shot, or the shipped demo, asks where."""
+        path = self.session.path
+        if path is None or path.resolve() == cast.DEMO.resolve():
+            return self.save_as()
+        return self.save_to(path)
+
+    def save_as(self) -> bool:
+        """Ask where to save."""
+        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), PROJECTS)
+        return self.save_to(Path(name)) if name else False
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file; a fault is told, and the file on disk stays whole."""
+        try:
+            save(self.session.shot, path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return False
+        self.session.saved(path)
+        self.session.tell(f"Saved to {path.name}.")
+        return True
+
+    def ask_export(self) -> None:
+        """Ask where to write the GLB."""
+        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
+        name, _ = QFileDialog.getSaveFileName(self, "Hand on as glTF", str(start), "glTF binary (*.glb)")
+        if name:
+            self.export_to(Path(name))
+
+    def export_to(self, path: Path) -> None:
+        """Write the GLB."""
+        try:
+            export(self.session.shot, path)
+        except BovrinError as error:
+            self.session.fail(error)
+            return
+        self.session.tell(f"Handed on as {path.name}.")
+
+    def offer(self, found: LeftBehind) -> None:
+        """Offer work that an earlier run did not save."""
+
+        def take_up() -> None:
+            self.session.replace(found.shot, found.path)
+            self.session.undo_stack.resetClean()
+            self.recovery.write()
+            found.forget()
+            self.see_range()
+
+        words = f"Bovrin ended before '{found.shot.title}' was saved. The work is still here."
+        self.notice.say(words, calm=True, choices=(("Take it up", take_up), ("Let it go", found.forget)))
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved work; says whether to go on."""
+        if self.session.undo_stack.isClean():
+            return True
+        answer = self.ask_unsaved()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return answer == QMessageBox.StandardButton.Discard
+
+    def ask_unsaved(self) -> QMessageBox.StandardButton:
+        """Save, discard or cancel."""
+        buttons = QMessageBox.StandardButton
+        return QMessageBox.question(
+            self,
+            "Unsaved work",
+            f"'{self.session.shot.title}' has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
