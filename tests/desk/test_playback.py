@@ -1,3 +1,5 @@
+from collections.abc import Iterator
+
 import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
@@ -18,8 +20,10 @@ class Clock:
 
 
 @pytest.fixture
-def player(demo: Shot, qapp) -> Player:  # type: ignore[no-untyped-def]
-    return Player(Session(demo), Clock())
+def player(demo: Shot, qapp) -> Iterator[Player]:  # type: ignore[no-untyped-def]
+    session = Session(demo)
+    yield Player(session, Clock())
+    session.end()
 
 
 def after(player: Player, seconds: float) -> float:

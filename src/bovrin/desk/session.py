@@ -64,7 +64,10 @@ class Session(QObject):
         self.clean = False
         self.playing = False
         self._preview: Shot | None = None
-        self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+        self.undo_stack.cleanChanged.connect(self._on_clean_changed)
+
+    def _on_clean_changed(self, _clean: bool) -> None:
+        self.file_changed.emit()
 
     # -- the shot -----------------------------------------------------------------------------------------------------
 

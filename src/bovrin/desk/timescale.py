@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 GUTTER = 150
 """Pixels left of the first frame, where names stand."""
 
-MARGIN = 16
+MARGIN = 22
 
 
 class TimeScale(QObject):

@@ -61,7 +61,7 @@ class TopBar(QWidget):
         session.pass_changed.connect(self._on_pass_changed)
         session.file_changed.connect(self._on_file_changed)
         session.committed.connect(self._on_file_changed)
-        session.undo_stack.indexChanged.connect(lambda _index: self._on_undo_changed())
+        session.undo_stack.indexChanged.connect(self._on_undo_changed)
         self._on_pass_changed()
         self._on_file_changed()
         self._on_undo_changed()
@@ -74,7 +74,7 @@ class TopBar(QWidget):
         unsaved = "" if session.undo_stack.isClean() else " · not saved"
         self.shot_words.setText(f"{session.shot.title} · take {session.shot.take.name}{unsaved}")
 
-    def _on_undo_changed(self) -> None:
+    def _on_undo_changed(self, _index: int = 0) -> None:
         stack = self.desk.session.undo_stack
         self.undo.setEnabled(stack.canUndo())
         self.redo.setEnabled(stack.canRedo())

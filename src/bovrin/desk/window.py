@@ -58,7 +58,7 @@ class Window(ShotFiles):
         session.hint_changed.connect(self.hint.setText)
         session.pass_changed.connect(self._on_pass_changed)
         session.file_changed.connect(self._on_file_changed)
-        session.undo_stack.indexChanged.connect(lambda _index: self._on_file_changed())
+        session.undo_stack.indexChanged.connect(self._on_file_changed)
         self.player.changed.connect(self._on_file_changed)
         self._on_pass_changed()
         self._on_file_changed()
@@ -166,7 +166,7 @@ class Window(ShotFiles):
         for name, panel in self._panels.items():
             panel.setVisible(name in self.session.pass_.panels)
 
-    def _on_file_changed(self) -> None:
+    def _on_file_changed(self, _index: int = 0) -> None:
         saved = "saved" if self.session.undo_stack.isClean() else "not saved · recovery on"
         rate = f"{self.session.shot.frame_rate:g} fps"
         if self.session.playing or self.player.shown:

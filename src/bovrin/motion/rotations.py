@@ -86,11 +86,19 @@ def matrix_quaternion(matrix: Floats) -> Floats:
     """
     m = matrix
     xx, yy, zz = m[..., 0, 0], m[..., 1, 1], m[..., 2, 2]
+    four = 1 + xx + yy + zz
+    if four.size and four.min() > 0.5:  # no turn near half a circle: the plain formula is safe for all
+        plain = np.empty((*m.shape[:-2], 4))
+        scale = 0.5 / np.sqrt(four)
+        for i, a, b in ((0, 2, 1), (1, 0, 2), (2, 1, 0)):
+            plain[..., i] = (m[..., a, b] - m[..., b, a]) * scale
+        plain[..., 3] = scale * four
+        return plain
     rows = np.empty((*m.shape[:-2], 4, 4))
     rows[..., 0, 0] = 1 + xx - yy - zz
     rows[..., 1, 1] = 1 - xx + yy - zz
     rows[..., 2, 2] = 1 - xx - yy + zz
-    rows[..., 3, 3] = 1 + xx + yy + zz
+    rows[..., 3, 3] = four
     for i, a, b in ((0, 2, 1), (1, 0, 2), (2, 1, 0)):
         rows[..., i, 3] = rows[..., 3, i] = m[..., a, b] - m[..., b, a]
     for i, j in ((0, 1), (0, 2), (1, 2)):
