@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from benchmarks.run import Row, compare
 from bovrin import script
-from bovrin.picture.renderer import Look, shared_renderer
+from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.shot_picture import items_at
 from bovrin.picture.view import VIEWS
 
@@ -18,14 +18,14 @@ def rows() -> list[Row]:
     draw, view = shared_renderer().draw, VIEWS["three-quarter"]
     found = []
     for fine, when in ((False, "moving"), (True, "at rest")):
-        full = Look(fine=fine)
-        bare = Look(fine=fine, backdrop=False, shadow=False, line=0)
+        full = PictureStyle(fine=fine)
+        bare = PictureStyle(fine=fine, backdrop=False, shadow=False, line=0)
         found.append(
             compare(
                 f"stage picture {SIZE[0]}x{SIZE[1]}, {when}",
                 2.5,
-                lambda look=full: draw(items, view, SIZE, look),
-                lambda look=bare: draw(items, view, SIZE, look),
+                lambda style=full: draw(items, view, SIZE, style),
+                lambda style=bare: draw(items, view, SIZE, style),
             )
         )
     return found

@@ -9,13 +9,13 @@ import sys
 from benchmarks.run import Row, compare
 
 BARE = """
+import os
 import numpy, scipy, moderngl
-from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 app = QApplication([])
 class Bare(QMainWindow):
     def paintEvent(self, event):
-        QTimer.singleShot(0, app.quit)
+        os._exit(0)
 window = Bare()
 window.resize(1280, 800)
 window.show()
@@ -23,20 +23,18 @@ app.exec()
 """
 
 OURS = """
-from PyQt6.QtCore import QTimer
+import os
 from bovrin.desk.application import dressed_application, make_window
 app = dressed_application()
 window = make_window(None)
-painted = window.stage.paintEvent
+painted = window.LAST.paintEvent
 def paint(event):
     painted(event)
     if READY:
-        QTimer.singleShot(0, app.quit)
-window.stage.paintEvent = paint
+        os._exit(0)
+window.LAST.paintEvent = paint
 window.show()
 app.exec()
-import os
-os._exit(0)
 """
 
 
@@ -46,9 +44,13 @@ def _run(code: str) -> None:
 
 
 def rows() -> list[Row]:
-    """To the window with everything but the stage's picture, and to that picture, which follows at once."""
-    window, picture = OURS.replace("READY", "True"), OURS.replace("READY", "window.stage._drawable")
+    """To the window with everything but the stage's picture, and to that picture, which follows at once.
+
+    Panels are painted from the top; the pose strip is the last.
+    """
+    window = OURS.replace("LAST", "strip").replace("READY", "True")
+    picture = OURS.replace("LAST", "stage").replace("READY", "window.stage._drawable")
     return [
         compare("start to the first painted window, with the demo", 2.5, lambda: _run(window), lambda: _run(BARE), 5),
-        compare("start to the first picture on the stage", 3.5, lambda: _run(picture), lambda: _run(BARE), 5),
+        compare("start to the first picture on the stage", 2.5, lambda: _run(picture), lambda: _run(BARE), 5),
     ]

@@ -3,7 +3,7 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.picture.renderer import Look, shared_renderer
+from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.shot_picture import items_at, shot_picture
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, rgb
 from bovrin.picture.view import VIEWS, named_view
@@ -34,8 +34,8 @@ def test_a_held_pose_is_held_to_the_pixel(demo: Shot) -> None:
 
 def test_the_figure_is_drawn_where_its_joints_are(demo: Shot) -> None:
     view = named_view("front")
-    with_figure = shot_picture(demo, 101, view, SIZE, Look(shadow=False))
-    empty = shot_picture(Shot("none"), 101, view, SIZE, Look(shadow=False))
+    with_figure = shot_picture(demo, 101, view, SIZE, PictureStyle(shadow=False))
+    empty = shot_picture(Shot("none"), 101, view, SIZE, PictureStyle(shadow=False))
     drawn = differs(with_figure, empty)
     motion = script.sample(demo, "porter", [101])
     for joint in ("head", "chest", "left shin"):
@@ -47,10 +47,10 @@ def test_the_figure_is_drawn_where_its_joints_are(demo: Shot) -> None:
 def test_ink_runs_along_the_outline(demo: Shot) -> None:
     items = items_at(demo.cast, demo.take.curves, 101)[:1]
     plain = shared_renderer().draw(
-        items, named_view("front"), SIZE, Look(backdrop=False, shadow=False, line=0, fine=False)
+        items, named_view("front"), SIZE, PictureStyle(backdrop=False, shadow=False, line=0, fine=False)
     )
     inked = shared_renderer().draw(
-        items, named_view("front"), SIZE, Look(backdrop=False, shadow=False, line=1.5, fine=False)
+        items, named_view("front"), SIZE, PictureStyle(backdrop=False, shadow=False, line=1.5, fine=False)
     )
     more = (inked[..., 3] > 0) & (plain[..., 3] == 0)
     assert more.sum() > 200
@@ -58,8 +58,8 @@ def test_ink_runs_along_the_outline(demo: Shot) -> None:
 
 
 def test_the_shadow_darkens_the_ground_under_the_feet(demo: Shot) -> None:
-    bare = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, Look(shadow=False, fine=False))
-    shaded = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, Look(fine=False))
+    bare = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, PictureStyle(shadow=False, fine=False))
+    shaded = shot_picture(demo, 101, VIEWS["three-quarter"], SIZE, PictureStyle(fine=False))
     changed = bare[..., :3].astype(int).sum(-1) - shaded[..., :3].astype(int).sum(-1)
     assert (changed >= -3).all() and (changed > 20).sum() > 300
     assert changed[:100].max() <= 3
@@ -90,7 +90,9 @@ def test_themes_have_contrast_for_reading() -> None:
 
 
 def test_the_night_theme_changes_the_stage(demo: Shot) -> None:
-    day, night = (shot_picture(demo, 101, VIEWS["side"], SIZE, Look(theme=t, fine=False)) for t in (PAPER, NIGHT))
+    day, night = (
+        shot_picture(demo, 101, VIEWS["side"], SIZE, PictureStyle(theme=t, fine=False)) for t in (PAPER, NIGHT)
+    )
     assert day[3, 3, 0] > night[3, 3, 0] + 80
 
 

@@ -79,7 +79,8 @@ class HandleRow(QWidget):
 
     def _on_keys_changed(self) -> None:
         chosen = self.curves.chosen_indices()
-        self.setEnabled(bool(chosen))
+        for widget in (self.kinds, self.split, self.free):
+            widget.setEnabled(bool(chosen))
         found = {int(self.curves.curve(c).out_kind[i]) for c, which in chosen.items() for i in which}
         one = HandleKind(found.pop()) if len(found) == 1 else None
         self.kinds.show_chosen(next((w for w, k in KIND_WORDS.items() if k is one), ""))

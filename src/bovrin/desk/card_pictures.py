@@ -14,8 +14,7 @@ from bovrin.desk.session import Session
 from bovrin.errors import NoPicture
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
-from bovrin.picture.renderer import Item, shared_renderer
-from bovrin.picture.renderer import Look as DrawnLook
+from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Figure
 
@@ -84,5 +83,5 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
-    look = DrawnLook(backdrop=False, shadow=False, fine=True, line=1.6)
+    look = PictureStyle(backdrop=False, shadow=False, fine=True, line=1.6)
     return Picture(shared_renderer().draw([Item(figure, world)], view, size, look), RATIO)

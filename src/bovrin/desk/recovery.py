@@ -8,8 +8,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-import platformdirs
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QStandardPaths, QTimer
 
 from bovrin.desk.session import Session
 from bovrin.errors import BovrinError
@@ -23,7 +22,8 @@ DELAY = 700
 
 def folder() -> Path:
     """Where recovery files lie."""
-    return platformdirs.user_state_path("bovrin") / "recovery"
+    place = QStandardPaths.StandardLocation.GenericStateLocation
+    return Path(QStandardPaths.writableLocation(place)) / "bovrin" / "recovery"
 
 
 def _began(pid: int) -> str:

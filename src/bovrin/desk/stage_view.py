@@ -16,8 +16,7 @@ from bovrin.desk.session import Session
 from bovrin.desk.stage_words import chip_words, frame_words
 from bovrin.desk.surface import Surface
 from bovrin.errors import NoPicture
-from bovrin.picture.renderer import Item, shared_renderer
-from bovrin.picture.renderer import Look as DrawnLook
+from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
 from bovrin.picture.shot_picture import items_at, world_at
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import ControlKind
@@ -96,7 +95,7 @@ class StageView(Surface):
             return kept
         if self._image is None:
             size = self.pixel_size()
-            look = DrawnLook(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
+            look = PictureStyle(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
             image = Picture(shared_renderer().draw(self.items(), self.view, size, look), self.devicePixelRatioF())
             self._image = image
             if self.session.playing and len(self._kept) * size[0] * size[1] * 4 < KEPT_BYTES:

@@ -345,7 +345,10 @@ class PoseStrip(Surface):
         x = self.scale.x(self.session.frame)
         painter.setPen(Look.pen("alert", 1.6))
         painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
-        painter.fillRect(QRectF(x - 30, 0, 60, RULER - 8), Look.colour("panel"))
+        for number in self.scale.numbers(self.session.shown.first):
+            beside = self.scale.x(number)
+            if abs(beside - x) < 36:  # a number half under the pill is worse than none
+                painter.fillRect(QRectF(beside - 18, 0, 36, RULER - 9), Look.colour("panel"))
         painter.setBrush(Look.colour("alert"))
         painter.setPen(Qt.PenStyle.NoPen)
         pill = QRectF(x - 18, 1, 36, 16)

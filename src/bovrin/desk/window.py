@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import platformdirs
-from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, Qt
+from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, QStandardPaths, Qt
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
@@ -37,7 +36,8 @@ from bovrin.picture.view import VIEWS
 
 def settings() -> QSettings:
     """Remembered sizes and the theme."""
-    return QSettings(str(platformdirs.user_config_path("bovrin") / "window.ini"), QSettings.Format.IniFormat)
+    folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericConfigLocation)
+    return QSettings(f"{folder}/bovrin/window.ini", QSettings.Format.IniFormat)
 
 
 class Window(ShotFiles):

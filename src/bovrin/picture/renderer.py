@@ -36,7 +36,7 @@ class Item:
 
 
 @dataclass(frozen=True)
-class Look:
+class PictureStyle:
     """What belongs in a picture. `fine`: multisampled, as when nothing moves. `line`: outline width in pixels."""
 
     theme: Theme = PAPER
@@ -76,21 +76,23 @@ class Renderer:
     def _program(self, vertex: str, fragment: str) -> Any:
         return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
 
-    def draw(self, items: Sequence[Item], view: View, size: tuple[int, int], look: Look = Look()) -> Pixels:
+    def draw(
+        self, items: Sequence[Item], view: View, size: tuple[int, int], style: PictureStyle = PictureStyle()
+    ) -> Pixels:
         """A picture (H, W, 4), rows from the top, colours multiplied by alpha."""
         items = [item for item in items if item.figure.model.triangle_count]
         to_clip = _bytes(view.matrix(size[0] / size[1]))
-        target = self._target(size, look.fine)
-        if look.backdrop:
-            self.ctx.copy_framebuffer(target, self._kept_backdrop(view, to_clip, size, look))
+        target = self._target(size, style.fine)
+        if style.backdrop:
+            self.ctx.copy_framebuffer(target, self._kept_backdrop(view, to_clip, size, style))
             target.use()
             self.ctx.viewport = (0, 0, *size)
         else:
             self._begin(target, size)
-        if look.shadow and items:
+        if style.shadow and items:
             self._draw_shadow(items, to_clip)
-        self._draw_figures(items, to_clip, size, look.line)
-        return self._read(target, size, look.fine)
+        self._draw_figures(items, to_clip, size, style.line)
+        return self._read(target, size, style.fine)
 
     def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Pixels:
         """For each pixel (H, W, 4): strongest joint low byte, high byte, figure number from 1 (0: nothing), unused."""
@@ -113,14 +115,14 @@ class Renderer:
         self.ctx.viewport = (0, 0, *size)
         self.ctx.clear(0, 0, 0, 0)
 
-    def _kept_backdrop(self, view: View, to_clip: bytes, size: tuple[int, int], look: Look) -> Any:
+    def _kept_backdrop(self, view: View, to_clip: bytes, size: tuple[int, int], style: PictureStyle) -> Any:
         """The stage without figures: drawn when the view changes, copied as long as it stays."""
-        target = self._target(size, look.fine, "backdrop")
-        wanted = (view, look.theme.name, id(target))
-        if self._backdrops.get((*size, look.fine)) != wanted:
+        target = self._target(size, style.fine, "backdrop")
+        wanted = (view, style.theme.name, id(target))
+        if self._backdrops.get((*size, style.fine)) != wanted:
             self._begin(target, size)
-            self._draw_backdrop(view, to_clip, look.theme)
-            self._backdrops[(*size, look.fine)] = wanted
+            self._draw_backdrop(view, to_clip, style.theme)
+            self._backdrops[(*size, style.fine)] = wanted
         return target
 
     def _draw_backdrop(self, view: View, to_clip: bytes, theme: Theme) -> None:

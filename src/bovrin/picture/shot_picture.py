@@ -11,7 +11,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
-from bovrin.picture.renderer import Item, Look, Renderer, shared_renderer
+from bovrin.picture.renderer import Item, PictureStyle, Renderer, shared_renderer
 from bovrin.picture.view import View
 from bovrin.shot import CurveSet, Figure, Rig, Shot
 
@@ -33,9 +33,14 @@ def world_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
 
 
 def shot_picture(
-    shot: Shot, frame: float, view: View, size: tuple[int, int], look: Look = Look(), renderer: Renderer | None = None
+    shot: Shot,
+    frame: float,
+    view: View,
+    size: tuple[int, int],
+    style: PictureStyle = PictureStyle(),
+    renderer: Renderer | None = None,
 ) -> Pixels:
     """The shot at a frame (H, W, 4)."""
     if not (16 <= size[0] <= 8192 and 16 <= size[1] <= 8192):
         raise BadMotion(f"a picture of {size[0]} x {size[1]} is not possible.", advice="Use 16 to 8192 pixels a side.")
-    return (renderer or shared_renderer()).draw(items_at(shot.cast, shot.take.curves, frame), view, size, look)
+    return (renderer or shared_renderer()).draw(items_at(shot.cast, shot.take.curves, frame), view, size, style)
