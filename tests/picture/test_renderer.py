@@ -105,3 +105,12 @@ def test_impossible_sizes_are_refused(demo: Shot, size: tuple[int, int]) -> None
 def test_unknown_views_are_refused(demo: Shot) -> None:
     with pytest.raises(UnknownName):
         script.picture(demo, 101, "behind", SIZE)
+
+
+def test_pictures_of_many_sizes_stay_right(demo: Shot) -> None:
+    """More sizes than are kept, fine and plain by turns: each picture is the one that its size gives alone."""
+    items, view, renderer = items_at(demo.cast, demo.take.curves, 119), VIEWS["three-quarter"], shared_renderer()
+    sizes = [(80 + 8 * i, 60 + 6 * i) for i in range(9)]
+    first = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in sizes for f in (True, False)]
+    again = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in reversed(sizes) for f in (False, True)]
+    assert all(np.array_equal(a, b) for a, b in zip(first, reversed(again), strict=True))

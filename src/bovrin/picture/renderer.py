@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -25,6 +26,8 @@ Pixels = NDArray[np.uint8]
 
 LIGHT = np.array([0.35, 0.80, 0.48]) / np.linalg.norm([0.35, 0.80, 0.48])
 SAMPLES = 4
+TARGETS = 12
+"""Framebuffers kept; one picture uses three at the most."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,7 +73,7 @@ class Renderer:
         self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
         self._meshes = IdentityCache(24)
-        self._targets: dict[tuple[int, int, bool, str], Any] = {}
+        self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
         self._backdrops: dict[tuple[int, int, bool], tuple[View, str, int]] = {}
 
     def _program(self, vertex: str, fragment: str) -> Any:
@@ -200,14 +203,14 @@ class Renderer:
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
         key = (*size, fine, use)
         if key not in self._targets:
-            if len(self._targets) > 12:
-                for target in self._targets.values():
-                    target.release()
-                self._targets.clear()
-                self._backdrops.clear()
+            if len(self._targets) >= TARGETS:
+                gone, target = self._targets.popitem(last=False)
+                self._backdrops.pop(gone[:3], None)
+                target.release()
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
             colour = self.ctx.renderbuffer(size, 4, samples=samples)
             self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))
+        self._targets.move_to_end(key)
         return self._targets[key]
 
     def _read(self, target: Any, size: tuple[int, int], fine: bool) -> Pixels:
