@@ -33,6 +33,10 @@ def test_the_finder_runs_what_is_chosen(window: Window, hand: Hand) -> None:
     QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
     assert not window.finder.isVisible() and window.views.button("Side").isChecked()
     window.open_finder()
+    QTest.keyClicks(window.finder.line, "side")  # "Other side" cannot be done now, so it does not stand in the way
+    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
+    assert not window.finder.isVisible()
+    window.open_finder()
     QTest.keyClicks(window.finder.line, "undo")
     item = window.finder.list.item(0)
     assert item is not None and not item.flags() & Qt.ItemFlag.ItemIsEnabled

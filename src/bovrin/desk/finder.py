@@ -41,7 +41,9 @@ class Finder(QDialog):
     def __init__(self, desk: Window) -> None:
         super().__init__(desk, Qt.WindowType.Popup)
         self.desk = desk
-        self.setFixedSize(430, 360)
+        self.setObjectName("Finder")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(430)
         column = QVBoxLayout(self)
         self.line = QLineEdit()
         self.line.setPlaceholderText("Find a command…")
@@ -65,14 +67,18 @@ class Finder(QDialog):
 
     def _on_text_changed(self, text: str) -> None:
         self.list.clear()
-        for command in matching(text):
-            item = QListWidgetItem(f"{command.words}    {command.key}".rstrip())
+        session = self.desk.session
+        for command in sorted(matching(text), key=lambda c: not c.applies(session)):
+            item = QListWidgetItem(f"{command.words}  ·  {command.key}" if command.key else command.words)
             item.setToolTip(command.tip)
             item.setData(Qt.ItemDataRole.UserRole, command.id)
-            if not command.applies(self.desk.session):
+            if not command.applies(session):
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
             self.list.addItem(item)
         self.list.setCurrentRow(0)
+        shown = min(max(self.list.count(), 1), 14)
+        self.list.setFixedHeight(max(self.list.sizeHintForRow(0), 20) * shown + 6)
+        self.adjustSize()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
@@ -104,7 +110,6 @@ class KeysPage(QDialog):
         column.addWidget(title("All keys"))
         column.addWidget(muted("Everything is also in the command finder (Ctrl+K)."))
         table = QTableWidget(len(COMMANDS), 3)
-        table.setHorizontalHeaderLabels(["Command", "Key", "What it does"])
         table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         table.setShowGrid(False)
         for row, command in enumerate(COMMANDS):
@@ -113,6 +118,8 @@ class KeysPage(QDialog):
         side, head = table.verticalHeader(), table.horizontalHeader()
         assert side is not None and head is not None
         side.hide()
+        side.setDefaultSectionSize(22)
+        head.hide()
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         head.setStretchLastSection(True)
         column.addWidget(table)

@@ -149,6 +149,7 @@ def style_sheet(theme: Theme) -> str:
     QMenu::item:selected {{ background: {t.accent_wash}; }}
     QMenu::item:disabled {{ color: {t.hairline}; }}
     QMenu::separator {{ height: 1px; background: {t.hairline}; margin: 4px 8px; }}
+    QDialog#Finder {{ background: {t.raised}; border: 1px solid {t.accent}; }}
     QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.hairline}; padding: 3px; }}
     QScrollArea, QScrollArea > QWidget > QWidget#Inside {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
