@@ -25,7 +25,7 @@ class KeyStyle:
     role: KeyRole = KeyRole.KEY_POSE
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Poses:
     """The poses of a figure in order: frames (P,) and roles (P,)."""
 

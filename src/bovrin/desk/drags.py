@@ -21,7 +21,7 @@ STEP_MOVE = 0.05
 STEP_TURN = math.radians(15)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Grip:
     """What a drag works on: the shot before it, the figure and controls, and the values then (C,)."""
 

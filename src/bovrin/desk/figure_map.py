@@ -20,7 +20,7 @@ from bovrin.shot import ControlKind, Figure
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Shape:
     """A joint on the map: from, to (metres, seen from the front) and radius."""
 

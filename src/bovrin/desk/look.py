@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPainterPath, QPalette, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication
 
 from bovrin.cast import FONTS
@@ -118,7 +118,6 @@ def style_sheet(theme: Theme) -> str:
     """The application's style sheet."""
     t = theme
     return f"""
-    * {{ font-family: '{FONT_TEXT}'; font-size: {SIZE_TEXT}px; color: {t.ink}; }}
     QMainWindow, QDialog, QMessageBox {{ background: {t.desk}; }}
     QWidget#Panel {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; }}
     QLabel#Title {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px; }}
@@ -164,10 +163,32 @@ def style_sheet(theme: Theme) -> str:
     """
 
 
+def palette(theme: Theme) -> QPalette:
+    """The colours of everything that the style sheet does not name."""
+    made = QPalette()
+    roles = QPalette.ColorRole
+    for role, colour in (
+        (roles.Window, theme.desk),
+        (roles.WindowText, theme.ink),
+        (roles.Base, theme.raised),
+        (roles.Text, theme.ink),
+        (roles.Button, theme.raised),
+        (roles.ButtonText, theme.ink),
+        (roles.PlaceholderText, theme.muted),
+        (roles.Highlight, theme.accent),
+        (roles.HighlightedText, theme.on_accent),
+        (roles.ToolTipBase, theme.raised),
+        (roles.ToolTipText, theme.ink),
+    ):
+        made.setColor(role, QColor(colour))
+    return made
+
+
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
     Look.theme = theme
     app.setFont(text_font())
+    app.setPalette(palette(theme))
     app.setStyleSheet(style_sheet(theme))
     for widget in app.allWidgets():
         widget.update()

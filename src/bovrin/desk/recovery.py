@@ -34,7 +34,7 @@ def _began(pid: int) -> str:
         return ""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class LeftBehind:
     """Work that an earlier run did not save."""
 

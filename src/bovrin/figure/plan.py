@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,8 +17,7 @@ Ints = NDArray[np.intp]
 _AXES = {"x": 0, "y": 1, "z": 2}
 
 
-@dataclass(frozen=True, eq=False)
-class Turns:
+class Turns(NamedTuple):
     """Joints whose rotation channels share an order. columns (n, 3): channel index of x, y, z."""
 
     order: str
@@ -26,16 +25,14 @@ class Turns:
     columns: Ints
 
 
-@dataclass(frozen=True, eq=False)
-class Level:
+class Level(NamedTuple):
     """Joints of one depth, and their parents."""
 
     joints: Ints
     parents: Ints
 
 
-@dataclass(frozen=True, eq=False)
-class LimbPlan:
+class LimbPlan(NamedTuple):
     """Index and rest arrays over the limbs (L, ...). Columns index channels; rest places are in the figure's rest space."""
 
     upper: Ints
@@ -61,8 +58,7 @@ class LimbPlan:
     toes: Ints
 
 
-@dataclass(frozen=True, eq=False)
-class Plan:
+class Plan(NamedTuple):
     """Everything the solver needs besides channel values."""
 
     rest_local: Floats

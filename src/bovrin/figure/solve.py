@@ -83,7 +83,7 @@ def _turn_helpers(plan: Plan, local: Floats, world: Floats) -> None:
     world[helpers] = world[plan.helper_parents] @ local[helpers]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Motion:
     """Joints in world space. frames (F,); position (F, J, 3) metres; rotation (F, J, 4) unit quaternions xyzw."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Literal
 
 import numpy as np
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve
+from bovrin.shot.curve import COLUMN_TYPES
 
 VERSION = 1
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
@@ -112,19 +114,26 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
     return row
 
 
+@lru_cache(maxsize=256)
+def _same(count: int, entry: float, column: str) -> NDArray[np.generic]:
+    """A read-only column of one entry; many curves of a shot share it."""
+    made: NDArray[np.generic] = np.full(count, entry, COLUMN_TYPES[column])
+    made.setflags(write=False)
+    return made
+
+
 def curve_from_data(data: CurveData, where: str) -> Curve:
     """The curve; BadMotion says which channel is wrong and how."""
     count = len(data.frames)
     columns: dict[str, NDArray[np.generic]] = {}
     for name, (column, words) in _COLUMNS.items():
         entries = getattr(data, name)
-        if isinstance(entries, list):
-            numbers = [words[e] for e in entries] if words is not None else entries
-        else:
-            numbers = [words[entries] if words is not None else entries] * count
-        if len(numbers) != count:
-            raise BadMotion(f"the channel '{where}' has {count} keys but {len(numbers)} entries of '{name}'.")
-        columns[column] = np.array(numbers)
+        if not isinstance(entries, list):
+            columns[column] = _same(count, words[entries] if words is not None else entries, column)
+            continue
+        if len(entries) != count:
+            raise BadMotion(f"the channel '{where}' has {count} keys but {len(entries)} entries of '{name}'.")
+        columns[column] = np.array([words[e] for e in entries] if words is not None else entries)
     if len(data.values) != count:
         raise BadMotion(f"the channel '{where}' has {count} frames but {len(data.values)} values.")
     try:

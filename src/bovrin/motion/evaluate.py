@@ -7,7 +7,7 @@ segment is a plain cubic; with free-length handles the cubic for time is solved 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -19,8 +19,7 @@ from bovrin.shot import Curve, CurveSet, Rig
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False)
-class Compiled:
+class Compiled(NamedTuple):
     """Curves ready to evaluate. Each curve of n keys has n + 1 segments: held, n - 1 between keys, held.
 
     value (4, S): cubic coefficients of the parameter; start, inverse (S,): frame and 1/length; time (3, S): cubic for

@@ -30,7 +30,7 @@ TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Item:
     """A figure and where its joints are: world matrices (J, 4, 4)."""
 

@@ -52,7 +52,7 @@ class Key(NamedTuple):
     role: int = KeyRole.KEY_POSE
 
 
-_DTYPES = {
+COLUMN_TYPES = {
     "frames": np.float64,
     "values": np.float64,
     "in_kind": np.uint8,
@@ -71,7 +71,7 @@ def _none(dtype: Any) -> Any:
     return field(default_factory=lambda: np.empty(0, dtype))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Curve:
     """The keys of one channel, all arrays (N,), sorted by frame, read-only. No keys: the channel rests at its default.
 
@@ -94,7 +94,7 @@ class Curve:
 
     def __post_init__(self) -> None:
         count = len(self.frames)
-        for name in _DTYPES:
+        for name in COLUMN_TYPES:
             object.__setattr__(self, name, _checked(name, getattr(self, name), count))
         _check_order(self.frames)
 
@@ -117,7 +117,7 @@ class Curve:
             return NO_KEYS
         columns = zip(*ordered, strict=True)
         return Curve(
-            **{name: np.array(col, dtype) for (name, dtype), col in zip(_DTYPES.items(), columns, strict=True)}
+            **{name: np.array(col, dtype) for (name, dtype), col in zip(COLUMN_TYPES.items(), columns, strict=True)}
         )
 
     def key(self, index: int) -> Key:
@@ -146,7 +146,7 @@ class Curve:
 
     def taken(self, which: NDArray[Any]) -> Curve:
         """Only the keys that an index array or mask names."""
-        return Curve(**{name: getattr(self, name)[which] for name in _DTYPES})
+        return Curve(**{name: getattr(self, name)[which] for name in COLUMN_TYPES})
 
     def with_key(self, key: Key) -> Curve:
         """A copy with one key more; it replaces a key on the same frame."""
@@ -156,7 +156,7 @@ class Curve:
         at = int(np.searchsorted(self.frames, key.frame)) if there is None else there
         rest = at if there is None else at + 1
         columns = {}
-        for (name, dtype), value in zip(_DTYPES.items(), key, strict=True):
+        for (name, dtype), value in zip(COLUMN_TYPES.items(), key, strict=True):
             old = getattr(self, name)
             column: NDArray[Any] = np.empty(at + 1 + len(old) - rest, dtype)
             column[:at], column[at], column[at + 1 :] = old[:at], value, old[rest:]
@@ -167,7 +167,7 @@ class Curve:
 
 def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     """A column as a read-only array of its type; BadMotion if it has another length or holds what is no number."""
-    dtype = _DTYPES[name]
+    dtype = COLUMN_TYPES[name]
     column: NDArray[Any] = np.ascontiguousarray(values, dtype)
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
@@ -187,7 +187,7 @@ def _check_order(frames: Floats) -> None:
 NO_KEYS = Curve()
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class CurveSet:
     """The curves of one figure in one take, aligned with its rig's channels (C,)."""
 

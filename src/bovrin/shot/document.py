@@ -42,7 +42,7 @@ class Marker:
     words: str
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Take:
     """A variant of the motion: the curves of each figure, by name."""
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BadFigure
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Piece:
     """One mesh of one colour. Bind pose, metres, world axes.
 
@@ -40,7 +40,7 @@ class Piece:
             getattr(self, name).setflags(write=False)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Model:
     """All meshes of a figure."""
 

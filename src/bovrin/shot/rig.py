@@ -30,7 +30,7 @@ class ControlKind(Enum):
     POLE = "pole"
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Channel:
     """One animated number of a control; `technical` is its plain geometric name."""
 
@@ -40,7 +40,7 @@ class Channel:
     default: float = 0.0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Joint:
     """A node of the skeleton: rest translation (metres) and rotation (xyzw) relative to its parent (-1: none)."""
 
@@ -50,7 +50,7 @@ class Joint:
     rotation: Quaternion = (0.0, 0.0, 0.0, 1.0)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Control:
     """What an animator keys. `joint` is the joint it drives or, for goals and poles, the joint it is shown at.
 
@@ -65,7 +65,7 @@ class Control:
     limb: int = -1
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Foot:
     """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat."""
 
@@ -74,7 +74,7 @@ class Foot:
     toes: int
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Limb:
     """Three joints that can be posed one by one, or by a goal with a pole for the middle joint.
 
@@ -93,7 +93,7 @@ class Limb:
     foot: Foot | None = None
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Follow:
     """A helper joint that takes a share of another joint's turn, so that skin keeps its volume. `twist`: only about y."""
 
@@ -103,7 +103,7 @@ class Follow:
     twist: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Part:
     """A named group of controls. side: "left", "right" or ""."""
 
