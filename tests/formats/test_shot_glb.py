@@ -40,6 +40,14 @@ def test_joints_that_share_a_name_carry_their_figure_s(demo: Shot) -> None:
     assert {"a/link 1", "b/link 1", "left hand"} <= names and "link 1" not in names
 
 
+def test_a_figure_without_a_mesh_still_hands_its_motion_on(demo: Shot) -> None:
+    rod = script.set_values(demo.with_figure(chain_figure("rod")), "rod", 101, {"link 1/roll": 40})
+    glb = Glb(shot_glb(rod))
+    assert all(mesh["primitives"] for mesh in glb.doc["meshes"])
+    motion = script.sample(rod, "rod", [101])
+    assert np.allclose(glb.pose(0.0)["link 2"][:3, 3], motion.position[0, 2], atol=1e-6)
+
+
 def test_the_skin_is_bound_at_rest(demo: Shot) -> None:
     glb = Glb(shot_glb(demo))
     for skin in glb.doc["skins"]:

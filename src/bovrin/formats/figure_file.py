@@ -51,6 +51,9 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
         "inverseBindMatrices": writer.array(bind, "MAT4"),
         "extras": {"bovrin": rig_to_data(rig, figure.name, figure.colour)},
     }
+    if not figure.model.pieces:  # glTF knows no empty mesh; the joints alone carry the motion
+        writer.append("skins", skin)
+        return nodes
     mesh = {"name": figure.name, "primitives": [_primitive(writer, piece) for piece in figure.model.pieces]}
     node = {"name": f"{figure.name} mesh", "mesh": writer.append("meshes", mesh), "skin": writer.append("skins", skin)}
     writer.append("nodes", node)
