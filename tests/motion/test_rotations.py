@@ -67,3 +67,10 @@ def test_unrolled_signs_never_jump() -> None:
     turning = rot.matrix_quaternion(rot.axis_matrix("X", np.linspace(0, 12, 100)))
     smooth = rot.unrolled(turning)
     assert (np.linalg.norm(np.diff(smooth, axis=0), axis=1) < 0.1).all()
+
+
+def test_wide_and_tall_products_are_the_small_ones() -> None:
+    rng = np.random.default_rng(1)
+    fixed, moving = rng.normal(size=(5, 3, 3)), rng.normal(size=(5, 7, 3, 3))
+    assert np.allclose(rot.fixed_first(fixed, moving), fixed[:, None] @ moving)
+    assert np.allclose(rot.fixed_last(moving, fixed), moving @ fixed[:, None])

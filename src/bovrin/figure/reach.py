@@ -9,7 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.plan import LimbPlan, Plan, basis_from, cross, unit
-from bovrin.motion.rotations import axis_matrix, blend, euler_matrix, matrix_quaternion, quaternion_matrix
+from bovrin.motion.rotations import (
+    axis_matrix,
+    blend,
+    euler_matrix,
+    fixed_last,
+    matrix_quaternion,
+    quaternion_matrix,
+)
 
 Floats = NDArray[np.float64]
 
@@ -61,13 +68,13 @@ def goal_matrices(plan: Plan, values: Floats, world: Floats) -> Floats:
     result[..., 3, :] = (0.0, 0.0, 0.0, 1.0)
     result[..., :3, 3] = rest[..., :3, 3] + picked(values, limbs.goal_move)
     turn = _goal_turn(limbs, values)
-    result[..., :3, :3] = turn @ rest[..., :3, :3]
+    result[..., :3, :3] = fixed_last(turn, rest[:, 0, :3, :3])
     if len(limbs.feet):
         roll, shift = foot_roll(limbs, values)
         feet = limbs.feet
         block = result[feet]
         block[..., :3, 3] += (turn[feet] @ shift[..., None])[..., 0]
-        block[..., :3, :3] = turn[feet] @ roll @ rest[feet, :, :3, :3]
+        block[..., :3, :3] = fixed_last(turn[feet] @ roll, rest[feet, 0, :3, :3])
         result[feet] = block
     return np.asarray(world[0] @ result)
 
@@ -158,8 +165,8 @@ def _bone_rotations(
     bone_upper = cos[..., None] * along + sin[..., None] * aside
     bone_middle = unit(distance[..., None] * along - a[..., None] * bone_upper)
     normal = cross(along, aside)
-    upper = basis_from(bone_upper, normal) @ limbs.from_basis_upper[:, None]
-    middle = basis_from(bone_middle, normal) @ limbs.from_basis_middle[:, None]
+    upper = fixed_last(basis_from(bone_upper, normal), limbs.from_basis_upper)
+    middle = fixed_last(basis_from(bone_middle, normal), limbs.from_basis_middle)
     return upper, middle
 
 

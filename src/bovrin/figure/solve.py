@@ -12,6 +12,7 @@ from bovrin.figure.reach import apply_reach, by_channel, picked, turn_joints
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import (
     euler_matrix,
+    fixed_first,
     matrix_quaternion,
     power,
     quaternion_matrix,
@@ -50,18 +51,8 @@ def local_matrices(plan: Plan, values: Floats) -> Floats:
             joints = turns.joints[some]
             if len(joints):
                 rotation = euler_matrix(angles[some, frames], turns.order)
-                turn_joints(local, joints, _from_rest(plan.rest_local[joints, :3, :3], rotation))
+                turn_joints(local, joints, fixed_first(plan.rest_local[joints, :3, :3], rotation))
     return local
-
-
-def _from_rest(fixed: Floats, rotation: Floats) -> Floats:
-    """One matrix for each joint (n, 3, 3) times its matrix on every frame (n, F, 3, 3).
-
-    Laid side by side the frames make one wide product for each joint, which is far quicker than many small ones.
-    """
-    count, frames = rotation.shape[:2]
-    wide = rotation.transpose(0, 2, 1, 3).reshape(count, 3, frames * 3)
-    return np.asarray((fixed @ wide).reshape(count, 3, frames, 3).transpose(0, 2, 1, 3))
 
 
 def _descend(levels: tuple[Level, ...], local: Floats, world: Floats) -> None:
@@ -74,12 +65,12 @@ def _descend(levels: tuple[Level, ...], local: Floats, world: Floats) -> None:
 
 def _turn_helpers(plan: Plan, local: Floats, world: Floats) -> None:
     """Give each helper its share of its leader's turn away from rest."""
-    turn = matrix_quaternion(_from_rest(plan.leader_rest_inverse, local[plan.helper_leaders][..., :3, :3]))
+    turn = matrix_quaternion(fixed_first(plan.leader_rest_inverse, local[plan.helper_leaders][..., :3, :3]))
     turn *= plan.helper_mask
     turn /= np.maximum(np.sqrt((turn * turn).sum(-1, keepdims=True)), 1e-12)
     share = power(turn, np.broadcast_to(plan.helper_share[:, None], turn.shape[:-1]))
     helpers = plan.helpers
-    turn_joints(local, helpers, _from_rest(plan.rest_local[helpers, :3, :3], quaternion_matrix(share)))
+    turn_joints(local, helpers, fixed_first(plan.rest_local[helpers, :3, :3], quaternion_matrix(share)))
     world[helpers] = world[plan.helper_parents] @ local[helpers]
 
 
