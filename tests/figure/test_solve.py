@@ -133,3 +133,11 @@ def test_the_rotation_that_is_sampled_is_the_matrix(demo: Shot) -> None:
     spine = rig.joint("spine")
     tip = turned[spine] @ np.array(rig.joints[rig.joint("chest")].translation)
     assert np.allclose(motion.position[0, spine] + tip, motion.position[0, rig.joint("chest")], atol=1e-9)
+
+
+def test_a_result_is_not_touched_by_the_next_solve(demo: Shot) -> None:
+    rig = demo.figure("porter").rig
+    first = solve(rig, values_of(rig, hips__up=-0.2))
+    kept = first.copy()
+    solve(rig, values_of(rig, hips__up=0.1, left_hand__up=0.3))
+    assert np.array_equal(first, kept)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,18 @@ from bovrin.shot import Rig, Shot
 Floats = NDArray[np.float64]
 
 
+_kept = threading.local()
+
+
+def _workspace(shape: tuple[int, ...]) -> Floats:
+    """Memory for local matrices, used again by each solve of the same size on this thread: fresh pages cost more than
+    the sums done in them. It never leaves `solve`."""
+    found: Floats | None = getattr(_kept, "local", None)
+    if found is None or found.shape != shape:
+        found = _kept.local = np.empty(shape)
+    return found
+
+
 def solve(rig: Rig, values: Floats) -> Floats:
     """World matrices of all joints: values (F, C), metres and radians -> (F, J, 4, 4)."""
     plan = plan_of(rig)
@@ -39,7 +52,7 @@ def solve(rig: Rig, values: Floats) -> Floats:
 
 def local_matrices(plan: Plan, values: Floats) -> Floats:
     """Local matrices as the joints' own channels say, reach not yet applied: (C + 1, F) -> (J, F, 4, 4)."""
-    local = np.empty((len(plan.rest_local), values.shape[1], 4, 4))
+    local = _workspace((len(plan.rest_local), values.shape[1], 4, 4))
     local[:] = plan.rest_local[:, None]
     if len(plan.move_joints):
         places = local[..., :3, 3]
