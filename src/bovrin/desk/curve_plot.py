@@ -154,9 +154,7 @@ class CurvePlot(Surface):
             frozenset(self.chosen),
         )
         if self._kept is None or self._kept[0] != key:
-            pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-            pixmap.setDevicePixelRatio(ratio)
-            pixmap.fill(Qt.GlobalColor.transparent)
+            pixmap = self.blank_layer()
             painter = QPainter(pixmap)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_grid(painter)

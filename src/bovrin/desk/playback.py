@@ -24,7 +24,6 @@ class Player(QObject):
         self._began = 0.0
         self._from = 0.0
         self._last = 0
-        self._back = 0.0
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(4)
@@ -43,7 +42,6 @@ class Player(QObject):
         session.playing = True
         self.dropped, self.shown, self._last = 0, 1, 0
         self._from = session.frame if session.frame < session.shot.last else session.shot.first
-        self._back = session.frame
         session.go_to(self._from)
         self._began = self._clock()
         self._timer.start()

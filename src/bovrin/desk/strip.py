@@ -230,9 +230,7 @@ class PoseStrip(Surface):
             (session.figure_name, session.controls, shot.markers, shot.first, shot.last),
         )
         if self._kept is None or self._kept[0] != key:
-            pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-            pixmap.setDevicePixelRatio(ratio)
-            pixmap.fill(Qt.GlobalColor.transparent)
+            pixmap = self.blank_layer()
             painter = QPainter(pixmap)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.save()

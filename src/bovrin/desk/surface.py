@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from bovrin.desk.session import Session
@@ -18,6 +18,14 @@ class Surface(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName(name)
+
+    def blank_layer(self) -> QPixmap:
+        """A clear picture as large as the surface, to keep what does not change from paint to paint."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        return pixmap
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether a drag was under way."""
