@@ -42,9 +42,10 @@ def crate() -> Figure:
         battens.append(box((0, 0.03, sz * (z - 0.012)), (x, 0.03, 0.026), 0.008))
     moves = [Channel(n, f"translate {a}", Unit.LENGTH) for n, a in (("across", "x"), ("up", "y"), ("forward", "z"))]
     turns = [Channel(n, f"rotate {a}", Unit.ANGLE) for n, a in (("turn", "y"), ("tilt", "x"), ("roll", "z"))]
+    shape = [Channel(name, name, Unit.AMOUNT, 1.0) for name in ("stretch", "size")]
     rig = Rig(
         joints=(Joint("crate", -1, (0.0, 0.0, 0.0)),),
-        controls=(Control("whole crate", ControlKind.WHOLE, 0, (*moves, *turns)),),
+        controls=(Control("whole crate", ControlKind.WHOLE, 0, (*moves, *turns, *shape)),),
         parts=(Part("body", (0,)),),
     )
     pieces = (_piece("planks", "#B09467", planks, 900), _piece("battens", "#94764A", battens, 1500))

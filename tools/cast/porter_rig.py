@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.motion.rotations import inverse, matrix_quaternion, multiply, quaternion_matrix
-from bovrin.shot import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 Floats = NDArray[np.float64]
 
@@ -54,6 +54,15 @@ _TURN = (
     Channel("roll", "rotate z", Unit.ANGLE),
 )
 _REACH = Channel("reach", "reach", Unit.SWITCH, 1.0)
+_ANCHOR = Channel("anchor", "anchor", Unit.SWITCH)
+_PLANTED = Channel("anchor", "anchor", Unit.SWITCH, 1.0)
+_STRETCH = Channel("stretch", "stretch", Unit.AMOUNT, 1.0)
+_SIZE = Channel("size", "size", Unit.AMOUNT, 1.0)
+_BONES = tuple(
+    Channel(f"{bone} {what}", f"{bone} {what}", unit, rest)
+    for what, unit, rest in (("twist", Unit.ANGLE, 0.0), ("length", Unit.AMOUNT, 1.0))
+    for bone in ("upper", "lower")
+)
 _ROLLS = (Channel("heel", "heel", Unit.ANGLE), Channel("ball", "ball", Unit.ANGLE))
 _CURL = (Channel("curl", "rotate x", Unit.ANGLE),)
 _SPREAD = (Channel("spread", "rotate z", Unit.ANGLE),)
@@ -174,9 +183,10 @@ def porter_rig() -> Rig:
         controls.append(Control(name, kind, bones.at(joint), channels, "YXZ", limb))
         return name
 
-    body = [add("whole figure", "root", _MOVE + _TURN, ControlKind.WHOLE), add("hips", "hips", _MOVE + _TURN)]
-    body += [add("spine", "spine", _TURN), add("chest", "chest", _TURN)]
-    head = [add("neck", "neck", _TURN), add("head", "head", _TURN)]
+    body = [add("whole figure", "root", (*_MOVE, *_TURN, _STRETCH, _SIZE), ControlKind.WHOLE)]
+    body += [add("hips", "hips", (*_MOVE, *_TURN, _ANCHOR))]
+    body += [add("spine", "spine", _TURN), add("chest", "chest", (*_TURN, _STRETCH, _ANCHOR))]
+    head = [add("neck", "neck", _TURN), add("head", "head", (*_TURN, _STRETCH, _ANCHOR))]
     head += [add("beard", "beard", (Channel("open", "rotate x", Unit.ANGLE),)), add("bobble", "bobble", _TURN[1:])]
     head += [add(f"{side} brow", f"{side} brow", (_MOVE[1], _TURN[2])) for side in ("left", "right")]
     parts += [("body", body, ""), ("head", head, "")]
@@ -200,13 +210,43 @@ def porter_rig() -> Rig:
         )
         + tuple(Follow(bones.at(f"{s} apron"), bones.at(f"{s} thigh"), 0.75) for s in ("left", "right")),
         pairs=tuple((name, name.replace("left ", "right ", 1)) for name in lefts),
+        bends=_bends(bones),
     )
+
+
+FREE = 3.2
+_SIDE_BENDS: dict[str, tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]] = {
+    "shoulder": ((3.0, 3.0, 3.0), (-0.3, -0.5, -0.35), (0.3, 0.5, 0.7)),
+    "upper arm": ((1.0, 1.6, 1.0), (-2.9, -1.6, -1.2), (1.2, 1.6, 2.6)),
+    "forearm": ((1.0, 2.0, 2.0), (-2.45, -1.4, -0.1), (0.1, 1.4, 0.1)),
+    "hand": ((2.5, 2.5, 2.5), (-1.2, -0.9, -0.6), (1.2, 0.9, 0.6)),
+    "thigh": ((1.2, 2.0, 1.6), (-2.3, -0.9, -0.7), (0.9, 0.9, 1.0)),
+    "shin": ((1.0, 3.0, 3.0), (-0.1, -0.1, -0.1), (2.5, 0.1, 0.1)),
+    "foot": ((2.5, 2.5, 2.5), (-0.9, -0.6, -0.5), (0.9, 0.6, 0.5)),
+}
+_MIDDLE_BENDS = {
+    "hips": ((4.0, 4.0, 4.0), (-FREE,) * 3, (FREE,) * 3),
+    "spine": ((3.0, 3.5, 3.0), (-0.5, -0.5, -0.45), (0.9, 0.5, 0.45)),
+    "chest": ((3.0, 3.5, 3.0), (-0.4, -0.6, -0.4), (0.8, 0.6, 0.4)),
+    "neck": ((2.0, 2.0, 2.0), (-0.5, -0.7, -0.4), (0.6, 0.7, 0.4)),
+    "head": ((2.0, 2.0, 2.0), (-0.6, -0.8, -0.5), (0.6, 0.8, 0.5)),
+}
+
+
+def _bends(bones: Skeleton) -> tuple[Bend, ...]:
+    """What gives way when the body is pulled: arms before the spine, the hips last. Right sides are left sides mirrored."""
+    found = [Bend(bones.at(name), *row, move=9.0 if name == "hips" else 0.0) for name, row in _MIDDLE_BENDS.items()]
+    for name, (stiff, low, high) in _SIDE_BENDS.items():
+        found.append(Bend(bones.at(f"left {name}"), stiff, low, high))
+        mirrored = ((low[0], -high[1], -high[2]), (high[0], -low[1], -low[2]))
+        found.append(Bend(bones.at(f"right {name}"), stiff, *mirrored))
+    return tuple(found)
 
 
 def _arm(add, side: str, limb: int) -> list[str]:  # type: ignore[no-untyped-def]
     return [
-        add(f"{side} hand", f"{side} hand", (*_MOVE, *_TURN, _REACH), ControlKind.GOAL, limb),
-        add(f"{side} elbow", f"{side} forearm", _MOVE, ControlKind.POLE, limb),
+        add(f"{side} hand", f"{side} hand", (*_MOVE, *_TURN, _REACH, _ANCHOR), ControlKind.GOAL, limb),
+        add(f"{side} elbow", f"{side} forearm", (*_MOVE, *_BONES, _ANCHOR), ControlKind.POLE, limb),
         add(f"{side} shoulder", f"{side} shoulder", _TURN),
         add(f"{side} upper arm", f"{side} upper arm", _TURN, limb=limb),
         add(f"{side} forearm", f"{side} forearm", _TURN, limb=limb),
@@ -224,8 +264,8 @@ def _hand(add, side: str) -> list[str]:  # type: ignore[no-untyped-def]
 
 def _leg(add, side: str, limb: int) -> list[str]:  # type: ignore[no-untyped-def]
     return [
-        add(f"{side} foot", f"{side} foot", (*_MOVE, *_TURN, *_ROLLS, _REACH), ControlKind.GOAL, limb),
-        add(f"{side} knee", f"{side} shin", _MOVE, ControlKind.POLE, limb),
+        add(f"{side} foot", f"{side} foot", (*_MOVE, *_TURN, *_ROLLS, _REACH, _PLANTED), ControlKind.GOAL, limb),
+        add(f"{side} knee", f"{side} shin", (*_MOVE, *_BONES, _ANCHOR), ControlKind.POLE, limb),
         add(f"{side} thigh", f"{side} thigh", _TURN, limb=limb),
         add(f"{side} shin", f"{side} shin", _TURN, limb=limb),
         add(f"{side} ankle", f"{side} foot", _TURN, limb=limb),

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
+from bovrin.shot.curve import COLUMN_TYPES
 
 Floats = NDArray[np.float64]
 
@@ -96,6 +97,60 @@ def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_ro
     role = curve.role.copy()
     role[at] = style.role
     return curve.changed(values=values, role=role)
+
+
+def keyed_all(
+    curves: CurveSet, channels: Iterable[int], frames: Floats, values: Floats, style: KeyStyle
+) -> dict[int, Curve]:
+    """Curves with keys of values (F, C) on frames (F,) in order; keys already there keep their handles and roles."""
+    fresh = Key(0.0, 0.0, in_kind=EASED, out_kind=style.out_kind, role=style.role)._asdict()
+    blank = {name: _fill(len(frames), fresh.get(name, 0.0), dtype) for name, dtype in COLUMN_TYPES.items()}
+    merges: dict[bytes, tuple[Floats, NDArray[np.intp], NDArray[np.intp]]] = {}
+    found = {}
+    for i in channels:
+        own = curves[i]
+        if not len(own):
+            found[i] = Curve(**{**blank, "frames": frames, "values": values[:, i]})
+            continue
+        key = own.frames.tobytes()
+        if key not in merges:
+            merges[key] = _merge(own.frames, frames)
+        both, old, new = merges[key]
+        columns = {}
+        for name, column in blank.items():
+            made = np.empty(len(both), column.dtype)
+            made[new] = column
+            made[old] = getattr(own, name)
+            columns[name] = made
+        columns["frames"], columns["values"] = both, columns["values"].copy()
+        columns["values"][new] = values[:, i]
+        found[i] = Curve(**columns)
+    return found
+
+
+def _fill(count: int, entry: float, dtype: type) -> NDArray[np.generic]:
+    made = np.full(count, entry, dtype)
+    made.setflags(write=False)
+    return made
+
+
+def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArray[np.intp]]:
+    """All frames of both in order, and where each of `own` and of `frames` lies among them."""
+    snapped = frames.copy()
+    at = np.clip(np.searchsorted(own, frames - 1e-6), 0, len(own) - 1)
+    same = np.abs(own[at] - frames) <= 1e-6
+    snapped[same] = own[at[same]]
+    both = np.union1d(own, snapped)
+    both.setflags(write=False)
+    return both, np.searchsorted(both, own), np.searchsorted(both, snapped)
+
+
+def merged(first: Curve, second: Curve) -> Curve:
+    """The keys of two curves that share no frame."""
+    order = np.argsort(np.concatenate([first.frames, second.frames]), kind="stable")
+    return Curve(
+        **{name: np.concatenate([getattr(first, name), getattr(second, name)])[order] for name in COLUMN_TYPES}
+    )
 
 
 def set_channels(

@@ -56,6 +56,20 @@ class LimbPlan(NamedTuple):
     heel: Floats
     ball: Floats
     toes: Ints
+    twists: Ints
+    lengths: Ints
+    bone_upper: Floats
+    bone_middle: Floats
+    mates: tuple[tuple[Ints, Ints], ...]
+
+
+class Shape(NamedTuple):
+    """A joint whose control stretches or sizes all that hangs on it: channel indices (-1: none), joints from itself down."""
+
+    joint: int
+    stretch: int
+    size: int
+    below: Ints
 
 
 class Plan(NamedTuple):
@@ -76,6 +90,8 @@ class Plan(NamedTuple):
     helper_parents: Ints
     helper_share: Floats
     helper_mask: Floats
+    shapes: tuple[Shape, ...]
+    root_back: Floats | None
 
 
 def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
@@ -134,6 +150,8 @@ def plan_of(rig: Rig) -> Plan:
         helper_parents=np.array([rig.joints[f.joint].parent for f in rig.follows], np.intp),
         helper_share=np.array([f.share for f in rig.follows], float),
         helper_mask=np.array([[not f.twist, 1, not f.twist, 1] for f in rig.follows], float).reshape(-1, 1, 4),
+        shapes=_shapes(rig),
+        root_back=None if np.array_equal(world[0], np.eye(4)) else np.linalg.inv(world[0]),
     )
 
 
@@ -158,6 +176,16 @@ def _turns(rig: Rig) -> tuple[Turns, ...]:
         Turns(order, np.array([j for j, _ in rows], np.intp), np.array([c for _, c in rows], np.intp))
         for order, rows in groups.items()
     )
+
+
+def _shapes(rig: Rig) -> tuple[Shape, ...]:
+    found = []
+    for index, control in enumerate(rig.controls):
+        stretch, size = special_column(rig, index, "stretch"), special_column(rig, index, "size")
+        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and max(stretch, size) >= 0:
+            below = np.array(sorted(_below(rig, {control.joint})), np.intp)
+            found.append(Shape(control.joint, stretch, size, below))
+    return tuple(sorted(found, key=lambda shape: -shape.joint))
 
 
 def _below(rig: Rig, tops: set[int]) -> set[int]:
@@ -214,7 +242,31 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         heel=np.array([foot.heel for foot in shapes], float).reshape(-1, 3),
         ball=np.array([foot.ball for foot in shapes], float).reshape(-1, 3),
         toes=np.array([foot.toes for foot in shapes], np.intp),
+        twists=_pole_columns(rig, "twist"),
+        lengths=_pole_columns(rig, "length"),
+        bone_upper=_bone_in(world, upper, middle),
+        bone_middle=_bone_in(world, middle, end),
+        mates=tuple((_mates(rig, limb.middle), _mates(rig, limb.end)) for limb in limbs),
     )
+
+
+def _pole_columns(rig: Rig, what: str) -> Ints:
+    rows = [[special_column(rig, limb.pole, f"{bone} {what}") for bone in ("upper", "lower")] for limb in rig.limbs]
+    return np.array(rows, np.intp)
+
+
+def _bone_in(world: Floats, start: Ints, stop: Ints) -> Floats:
+    """Unit directions (L, 3) from joints to joints at rest, in the first ones' own axes."""
+    along = unit(world[stop, :3, 3] - world[start, :3, 3])
+    return np.asarray((np.swapaxes(world[start, :3, :3], -1, -2) @ along[..., None])[..., 0])
+
+
+def _mates(rig: Rig, joint: int) -> Ints:
+    """A joint and the helpers that sit on the same spot of the same parent."""
+    what = rig.joints[joint]
+    same = [f.joint for f in rig.follows if rig.joints[f.joint].parent == what.parent]
+    near = [j for j in same if np.allclose(rig.joints[j].translation, what.translation, atol=1e-9)]
+    return np.array([joint, *near], np.intp)
 
 
 SOFT = 0.015

@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.plan import LimbPlan, Plan, basis_from, cross, unit
+from bovrin.figure.shape import bone_factors
 from bovrin.motion.rotations import (
+    about,
     axis_matrix,
     blend,
     euler_matrix,
@@ -36,8 +38,10 @@ def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> Non
     goal = goal_matrices(plan, values, world)
     parent = world[limbs.parent]
     start = _at(parent, local[limbs.upper][..., :3, 3])
-    along, aside, distance = _bend_plane(plan, values, world, goal, start)
-    upper, middle = _bone_rotations(plan, limbs, along, aside, distance)
+    lengths = bone_lengths(limbs, values)
+    along, aside, distance = _bend_plane(plan, values, world, goal, start, lengths)
+    upper, middle = bone_rotations(along, aside, distance, lengths, limbs.from_basis_upper, limbs.from_basis_middle)
+    upper, middle = _twisted(limbs, values, upper, middle)
     into_parent = np.swapaxes(parent[..., :3, :3], -1, -2)
     turns = (
         (limbs.upper, into_parent @ upper),
@@ -76,7 +80,30 @@ def goal_matrices(plan: Plan, values: Floats, world: Floats) -> Floats:
         block[..., :3, 3] += (turn[feet] @ shift[..., None])[..., 0]
         block[..., :3, :3] = fixed_last(turn[feet] @ roll, rest[feet, 0, :3, :3])
         result[feet] = block
-    return np.asarray(world[0] @ result)
+    root = world[0] if plan.root_back is None else world[0] @ plan.root_back
+    return np.asarray(root @ result)
+
+
+def bone_lengths(limbs: LimbPlan, values: Floats) -> tuple[Floats, Floats]:
+    """How long the upper and lower bones are, metres, each (L, F) or (L, 1)."""
+    factors = bone_factors(limbs, values)
+    upper, lower = limbs.length_upper[:, None], limbs.length_middle[:, None]
+    return (upper, lower) if factors is None else (upper * factors[:, 0], lower * factors[:, 1])
+
+
+def _twisted(limbs: LimbPlan, values: Floats, upper: Floats, middle: Floats) -> tuple[Floats, Floats]:
+    """Turn each bone about its own length by its twist channel; the plane of the bend stays."""
+    if limbs.twists.max() < 0:
+        return upper, middle
+    twists = picked(values, limbs.twists)
+    if not twists.any():
+        return upper, middle
+    turned = (
+        bone @ about(axis[:, None], twists[..., i])
+        for i, (bone, axis) in enumerate(((upper, limbs.bone_upper), (middle, limbs.bone_middle)))
+    )
+    first, second = turned
+    return first, second
 
 
 def foot_roll(limbs: LimbPlan, values: Floats) -> tuple[Floats, Floats]:
@@ -119,13 +146,24 @@ def pole_places(plan: Plan, values: Floats, world: Floats, goal: Floats) -> Floa
     assert limbs is not None
     wanted = limbs.pole_rest[:, None] + picked(values, limbs.pole_move)
     result = np.empty_like(wanted)
-    for index, anchors in enumerate(limbs.anchors):
-        places = []
-        for joint in anchors:
-            carrier = goal[index] if joint == limbs.end[index] else world[joint]
-            places.append(_at(carrier @ plan.rest_inverse[joint], wanted[index]))
-        result[index] = sum(places) / len(places)
+    for index in range(len(limbs.anchors)):
+        turn, shift = pole_space(plan, index, world, goal[index])
+        result[index] = (turn @ wanted[index][..., None])[..., 0] + shift
     return result
+
+
+def pole_space(plan: Plan, limb: int, world: Floats, goal: Floats) -> tuple[Floats, Floats]:
+    """How the pole of one limb is carried: matrix (F, 3, 3) and shift (F, 3) from rest space to the world.
+
+    world : (J, F, 4, 4); goal : (F, 4, 4), where the limb's end is.
+    """
+    limbs = plan.limbs
+    assert limbs is not None
+    carriers = [
+        (goal if joint == limbs.end[limb] else world[joint]) @ plan.rest_inverse[joint] for joint in limbs.anchors[limb]
+    ]
+    mean = np.mean(carriers, axis=0)
+    return mean[..., :3, :3], mean[..., :3, 3]
 
 
 def _at(matrix: Floats, point: Floats) -> Floats:
@@ -133,7 +171,7 @@ def _at(matrix: Floats, point: Floats) -> Floats:
 
 
 def _bend_plane(
-    plan: Plan, values: Floats, world: Floats, goal: Floats, start: Floats
+    plan: Plan, values: Floats, world: Floats, goal: Floats, start: Floats, lengths: tuple[Floats, Floats]
 ) -> tuple[Floats, Floats, Floats]:
     """Direction to the goal, direction the middle joint bends to (unit, (L, F, 3)), and the reached distance (L, F)."""
     limbs = plan.limbs
@@ -143,7 +181,6 @@ def _bend_plane(
     along = to_goal / np.maximum(distance, 1e-9)[..., None]
     to_pole = pole_places(plan, values, world, goal) - start
     aside = to_pole - (to_pole * along).sum(-1, keepdims=True) * along
-    lengths = limbs.length_upper[:, None], limbs.length_middle[:, None]
     return along, unit(aside), reached_distance(distance, *lengths, limbs.room[:, None])
 
 
@@ -155,18 +192,21 @@ def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floa
     return np.maximum(eased, np.abs(upper - middle) + 1e-4 * full)
 
 
-def _bone_rotations(
-    plan: Plan, limbs: LimbPlan, along: Floats, aside: Floats, distance: Floats
+def bone_rotations(
+    along: Floats, aside: Floats, distance: Floats, lengths: tuple[Floats, ...], upper_basis: Floats, lower_basis: Floats
 ) -> tuple[Floats, Floats]:
-    """World rotations of the upper and the middle joint, each (L, F, 3, 3), by the law of cosines."""
-    a, b = limbs.length_upper[:, None], limbs.length_middle[:, None]
+    """World rotations of the upper and the middle joint, each (L, F, 3, 3), by the law of cosines; no twist yet.
+
+    along, aside : (L, F, 3) unit; distance : (L, F); the bases (L, 3, 3) are the plan's `from_basis_...`.
+    """
+    a, b = lengths
     cos = np.clip((a * a + distance * distance - b * b) / (2 * a * distance), -1.0, 1.0)
     sin = np.sqrt(1.0 - cos * cos)
     bone_upper = cos[..., None] * along + sin[..., None] * aside
     bone_middle = unit(distance[..., None] * along - a[..., None] * bone_upper)
     normal = cross(along, aside)
-    upper = fixed_last(basis_from(bone_upper, normal), limbs.from_basis_upper)
-    middle = fixed_last(basis_from(bone_middle, normal), limbs.from_basis_middle)
+    upper = fixed_last(basis_from(bone_upper, normal), upper_basis)
+    middle = fixed_last(basis_from(bone_middle, normal), lower_basis)
     return upper, middle
 
 

@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.figure.plan import Level, Plan, plan_of
 from bovrin.figure.reach import apply_reach, by_channel, picked, turn_joints
+from bovrin.figure.shape import lengthen_bones, reshape
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import (
     euler_matrix,
@@ -17,6 +18,7 @@ from bovrin.motion.rotations import (
     matrix_quaternion,
     power,
     quaternion_matrix,
+    turn_only,
     unrolled,
 )
 from bovrin.shot import Rig, Shot
@@ -47,6 +49,7 @@ def solve(rig: Rig, values: Floats) -> Floats:
     _descend(plan.limb_levels, local, world)
     if len(plan.helpers):
         _turn_helpers(plan, local, world)
+    reshape(plan, channels, world)
     return np.swapaxes(world, 0, 1)
 
 
@@ -57,6 +60,7 @@ def local_matrices(plan: Plan, values: Floats) -> Floats:
     if len(plan.move_joints):
         places = local[..., :3, 3]
         places[plan.move_joints] += picked(values, plan.move_columns)
+    lengthen_bones(plan, values, local)
     for turns in plan.turns:
         angles = picked(values, turns.columns)
         moving = (angles != angles[:, :1]).any((1, 2))
@@ -108,7 +112,7 @@ def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
     at = np.atleast_1d(np.asarray(frames, float))
     matrices = joint_matrices(shot, figure, at)
     names = tuple(joint.name for joint in shot.figure(figure).rig.joints)
-    return Motion(names, at, matrices[..., :3, 3], unrolled(matrix_quaternion(matrices[..., :3, :3])))
+    return Motion(names, at, matrices[..., :3, 3], unrolled(matrix_quaternion(turn_only(matrices[..., :3, :3]))))
 
 
 def skin_matrices(rig: Rig, world: Floats) -> Floats:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +18,7 @@ from bovrin.formats.figure_file import read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
-from bovrin.shot import CurveSet, Figure, Marker, Shot, Take
+from bovrin.shot import CurveSet, Figure, Group, Marker, Shot, Take
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -33,9 +35,11 @@ def shot_to_text(shot: Shot) -> str:
         "frame_rate": shot.frame_rate,
         "first": shot.first,
         "last": shot.last,
-        "cast": [{"name": f.name, "file": f.source} for f in shot.cast],
+        "cast": [_figure_row(f) for f in shot.cast],
         "markers": [{"start": m.start, "end": m.end, "words": m.words} for m in shot.markers],
     }
+    if shot.groups:
+        head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
     lines.append(f' "take": {{"name": {_json(shot.take.name)}, "curves": {{')
     figures = []
@@ -44,6 +48,13 @@ def shot_to_text(shot: Shot) -> str:
         rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return "{\n" + "\n".join(lines) + "\n" + ",\n".join(figures) + "\n }}\n}\n"
+
+
+def _figure_row(figure: Figure) -> dict[str, Any]:
+    row: dict[str, Any] = {"name": figure.name, "file": figure.source}
+    if figure.orders:
+        row["orders"] = dict(figure.orders)
+    return row
 
 
 def _json(value: Any) -> str:
@@ -115,7 +126,9 @@ def _check_head(data: bytes, where: str) -> None:
 
 
 def _shot(project: ProjectData, source: Path) -> Shot:
-    cast = tuple(load_figure(entry.file, entry.name, source.parent) for entry in project.cast)
+    cast = tuple(
+        _with_orders(load_figure(entry.file, entry.name, source.parent), entry.orders) for entry in project.cast
+    )
     curves = {figure.name: _curves(figure, project.take) for figure in cast}
     strangers = sorted(set(project.take.curves) - set(curves))
     if strangers:
@@ -128,6 +141,7 @@ def _shot(project: ProjectData, source: Path) -> Shot:
         first=project.first,
         last=project.last,
         frame_rate=project.frame_rate,
+        groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
     )
 
 
@@ -144,6 +158,12 @@ def _curves(figure: Figure, take: TakeData) -> CurveSet:
         for name in figure.rig.channel_names
     ]
     return CurveSet(tuple(found))
+
+
+def _with_orders(figure: Figure, orders: Mapping[str, str]) -> Figure:
+    for name in orders:
+        figure.rig.control(name)
+    return replace(figure, rig=figure.rig.with_orders(orders), orders=tuple(sorted(orders.items()))) if orders else figure
 
 
 def load_figure(file: str, name: str, folder: Path) -> Figure:

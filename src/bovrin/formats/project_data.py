@@ -1,4 +1,4 @@
-"""The project file's schema, version 1: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 2: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 1
+VERSION = 2
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -51,6 +51,7 @@ class FigureData(_Data):
 
     name: Name
     file: Name
+    orders: dict[str, Literal["XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX"]] = {}
 
 
 class TakeData(_Data):
@@ -68,6 +69,13 @@ class MarkerData(_Data):
     words: str
 
 
+class GroupData(_Data):
+    """Controls kept under a name."""
+
+    name: Name
+    controls: list[str]
+
+
 class ProjectData(_Data):
     """The whole file."""
 
@@ -78,6 +86,7 @@ class ProjectData(_Data):
     cast: list[FigureData]
     take: TakeData
     markers: list[MarkerData] = []
+    groups: list[GroupData] = []
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

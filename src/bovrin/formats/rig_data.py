@@ -8,11 +8,11 @@ import msgspec
 from msgspec import Meta, Struct
 
 from bovrin.errors import BadFigure
-from bovrin.shot import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 Vector3 = tuple[float, float, float]
 Name = Annotated[str, Meta(min_length=1)]
-RIG_VERSION = 1
+RIG_VERSION = 2
 
 
 class _Data(Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -78,6 +78,16 @@ class PartData(_Data):
     side: Literal["left", "right", ""] = ""
 
 
+class BendData(_Data):
+    """How a joint gives way."""
+
+    joint: str
+    stiffness: Vector3
+    low: Vector3
+    high: Vector3
+    move: float = 0.0
+
+
 class RigData(_Data):
     """The whole rig besides its joints."""
 
@@ -88,6 +98,7 @@ class RigData(_Data):
     limbs: list[LimbData] = []
     follows: list[FollowData] = []
     pairs: list[tuple[str, str]] = []
+    bends: list[BendData] = []
     version: int = RIG_VERSION
 
 
@@ -134,6 +145,10 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
             for f in rig.follows
         ],
         pairs=list(rig.pairs),
+        bends=[
+            BendData(joint=joints[b.joint], stiffness=b.stiffness, low=b.low, high=b.high, move=b.move)
+            for b in rig.bends
+        ],
     )
     found: dict[str, Any] = msgspec.to_builtins(data)
     return {"version": RIG_VERSION, **found}
@@ -204,5 +219,6 @@ def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector
         ),
         follows=tuple(Follow(j(f.joint), j(f.leader), f.share, f.twist) for f in data.follows),
         pairs=tuple(data.pairs),
+        bends=tuple(Bend(j(b.joint), b.stiffness, b.low, b.high, b.move) for b in data.bends),
     )
     return rig, data.name, data.colour

@@ -47,7 +47,7 @@ def matrix_euler(matrix: Floats, order: str) -> Floats:
     """Matrices (..., 3, 3) to angles (..., 3) about x, y, z in the given order, the middle one within ±90 degrees."""
     i, j, k = (_AXIS[a] for a in order)
     sign = 1.0 if (i, j, k) in ((0, 1, 2), (1, 2, 0), (2, 0, 1)) else -1.0
-    middle = np.arcsin(np.clip(matrix[..., i, k], -1.0, 1.0))
+    middle = np.arctan2(matrix[..., i, k], np.hypot(matrix[..., i, i], matrix[..., i, j]))
     locked = np.abs(matrix[..., i, k]) > 1 - 1e-9
     first = np.where(
         locked,
@@ -58,6 +58,45 @@ def matrix_euler(matrix: Floats, order: str) -> Floats:
     result = np.empty(matrix.shape[:-1])
     result[..., i], result[..., j], result[..., k] = sign * first, sign * middle, sign * third
     return result
+
+
+def about(axis: Floats, angle: Floats) -> Floats:
+    """Rotations about unit axes (..., 3) by angles (...): (..., 3, 3) (Rodrigues' formula)."""
+    x, y, z = (axis[..., i] for i in range(3))
+    cos, sin = np.cos(angle), np.sin(angle)
+    rest = 1.0 - cos
+    result = np.empty((*np.broadcast_shapes(axis.shape[:-1], np.shape(angle)), 3, 3))
+    result[..., 0, 0], result[..., 1, 1], result[..., 2, 2] = cos + x * x * rest, cos + y * y * rest, cos + z * z * rest
+    result[..., 0, 1], result[..., 1, 0] = x * y * rest - z * sin, x * y * rest + z * sin
+    result[..., 0, 2], result[..., 2, 0] = x * z * rest + y * sin, x * z * rest - y * sin
+    result[..., 1, 2], result[..., 2, 1] = y * z * rest - x * sin, y * z * rest + x * sin
+    return result
+
+
+def vector_matrix(vector: Floats) -> Floats:
+    """Rotation vectors (..., 3), radians along the axis, to matrices (..., 3, 3)."""
+    angle = np.sqrt((vector * vector).sum(-1))
+    return about(vector / np.maximum(angle, 1e-12)[..., None], angle)
+
+
+def rotation_vector(matrix: Floats) -> Floats:
+    """Matrices (..., 3, 3) to rotation vectors (..., 3) of at most half a turn."""
+    q = matrix_quaternion(matrix)
+    size = np.sqrt((q[..., :3] * q[..., :3]).sum(-1))
+    angle = 2.0 * np.arctan2(size, q[..., 3])
+    return np.asarray(q[..., :3] * np.where(size > 1e-9, angle / np.maximum(size, 1e-12), 2.0)[..., None])
+
+
+def turn_only(matrix: Floats) -> Floats:
+    """The turns in matrices (..., 3, 3) that may be stretched too: the nearest rotations (polar decomposition).
+
+    N. J. Higham, "Computing the polar decomposition", SIAM J. Sci. Stat. Comput. 7 (1986).
+    """
+    product = np.swapaxes(matrix, -1, -2) @ matrix
+    if not product.size or np.abs(product - np.eye(3)).max() < 1e-9:
+        return matrix
+    left, _, right = np.linalg.svd(matrix)
+    return np.asarray(left @ right)
 
 
 def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
@@ -190,3 +229,15 @@ def unrolled(q: Floats) -> Floats:
     dots = (q[1:] * q[:-1]).sum(-1)
     signs = np.concatenate([np.ones((1, *q.shape[1:-1])), np.cumprod(np.where(dots < 0, -1.0, 1.0), axis=0)])
     return np.asarray(q * signs[..., None])
+
+
+def shortest(a: Floats, b: Floats) -> Floats:
+    """The smallest turn (3, 3) that brings unit vector a to unit vector b, each (3,)."""
+    axis = np.cross(a, b)
+    size = float(np.linalg.norm(axis))
+    if size < 1e-12:
+        if float(a @ b) > 0:
+            return np.eye(3)
+        axis, size = np.cross(a, np.eye(3)[int(np.abs(a).argmin())]), 0.0
+        return about(axis / np.linalg.norm(axis), np.asarray(np.pi))
+    return about(axis / size, np.arctan2(size, float(a @ b)))

@@ -1,11 +1,12 @@
 """The document: frozen values and their invariants."""
 
 from bovrin.shot.curve import Curve, CurveSet, HandleKind, Key, KeyRole
-from bovrin.shot.document import Figure, Marker, Shot, Take
+from bovrin.shot.document import Figure, Group, Marker, Shot, Take
 from bovrin.shot.model import Model, Piece
-from bovrin.shot.rig import Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 __all__ = [
+    "Bend",
     "Channel",
     "Control",
     "ControlKind",
@@ -14,6 +15,7 @@ __all__ = [
     "Figure",
     "Follow",
     "Foot",
+    "Group",
     "HandleKind",
     "Joint",
     "Key",

@@ -17,13 +17,17 @@ FIRST_FRAME = 101.0
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Figure:
-    """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped."""
+    """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped.
+
+    orders: controls whose rotation order the animator changed from the file's, and the order they have now.
+    """
 
     name: str
     rig: Rig
     model: Model
     source: str
     colour: tuple[float, float, float]
+    orders: tuple[tuple[str, str], ...] = ()
 
     def __repr__(self) -> str:
         return f"<Figure {self.name!r}>"
@@ -40,6 +44,14 @@ class Marker:
     start: float
     end: float
     words: str
+
+
+@dataclass(frozen=True)
+class Group:
+    """Controls kept under a name, by their names, so that another figure with such parts can use it."""
+
+    name: str
+    controls: tuple[str, ...]
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -64,6 +76,7 @@ class Shot:
     first: float = FIRST_FRAME
     last: float = FIRST_FRAME + 47
     frame_rate: float = 24.0
+    groups: tuple[Group, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from enum import Enum
 from functools import cached_property
 
@@ -104,6 +105,22 @@ class Follow:
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Bend:
+    """How a joint gives way when the whole body is posed. Joints without one stay as they are when others are dragged.
+
+    `stiffness`: what a radian (or a metre) costs against other joints; `low` and `high`: the least and the most of the
+    turn away from rest, a rotation vector in the joint's own axes, radians. `move`: what a metre of the joint's own movement
+    costs; 0 where it cannot move.
+    """
+
+    joint: int
+    stiffness: Vector
+    low: Vector = (-3.2, -3.2, -3.2)
+    high: Vector = (3.2, 3.2, 3.2)
+    move: float = 0.0
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Part:
     """A named group of controls. side: "left", "right" or ""."""
 
@@ -122,6 +139,7 @@ class Rig:
     limbs: tuple[Limb, ...] = ()
     follows: tuple[Follow, ...] = ()
     pairs: tuple[tuple[str, str], ...] = field(default=())
+    bends: tuple[Bend, ...] = ()
 
     def __repr__(self) -> str:
         return f"<Rig of {len(self.joints)} joints, {len(self.controls)} controls>"
@@ -153,6 +171,8 @@ class Rig:
         for part in self.parts:
             if any(not 0 <= i < len(names) for i in part.controls):
                 raise BadFigure(f"part '{part.name}' names a control that is not there.")
+        if any(not 0 <= bend.joint < len(self.joints) for bend in self.bends):
+            raise BadFigure("the rig says how a joint bends that is not there.")
         for limb in self.limbs:
             if not all(0 <= j < len(self.joints) for j in (limb.upper, limb.middle, limb.end, *limb.pole_anchors)):
                 raise BadFigure(f"limb '{limb.name}' names a joint that is not there.")
@@ -219,6 +239,11 @@ class Rig:
             if joint.name == name:
                 return index
         raise UnknownName(f"there is no joint '{name}'.")
+
+    def with_orders(self, orders: Mapping[str, str]) -> Rig:
+        """A rig in which some controls, by name, have another rotation order."""
+        controls = tuple(replace(c, order=orders.get(c.name, c.order)) for c in self.controls)
+        return replace(self, controls=controls)
 
     def span(self, control: int) -> range:
         """The channel indices of a control."""

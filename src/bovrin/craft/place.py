@@ -1,0 +1,249 @@
+"""One joint put somewhere while the others stay: hand without elbow, elbow without hand, shoulder without elbow …"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.body import BodyDrag
+from bovrin.errors import BadMotion
+from bovrin.figure.plan import basis_from, plan_of, unit
+from bovrin.figure.posture import Posture, Values
+from bovrin.motion.rotations import shortest
+from bovrin.shot import Limb, Rig
+
+Floats = NDArray[np.float64]
+Fixed = dict[int, Floats]
+
+HELD = 1e-3
+"""Metres a joint that is to stay may be off before it counts as moved."""
+
+
+class Placing:
+    """One joint of one pose about to be put elsewhere; each place is worked out from that pose anew.
+
+    keep: joints that must not move; carry: joints that come along; stretch: bones give way in length, otherwise they
+    keep theirs; keep_turn: the end of a limb keeps its own angle, otherwise it follows its bone.
+    """
+
+    def __init__(
+        self,
+        rig: Rig,
+        values: Floats,
+        joint: int,
+        keep: Iterable[int] = (),
+        *,
+        carry: Iterable[int] = (),
+        keep_turn: bool = False,
+    ) -> None:
+        self.rig, self.joint, self.keep = rig, joint, set(keep)
+        self._carry, self._keep_turn = set(carry), keep_turn
+        self._posture = Posture(rig, values)
+        self._values = values
+        self._limb = next((limb for limb in rig.limbs if joint in (limb.upper, limb.middle, limb.end)), None)
+        self._body: BodyDrag | None = None
+
+    def to(self, place: Floats, *, stretch: bool = False) -> Values:
+        """The channels that change when the joint goes to a world place (3,), metres, as near as it can."""
+        wanted = self._posture.from_stage(self.joint, place)
+        limb = self._limb
+        if limb is None:
+            return self._swing_parent(wanted)
+        if self.joint == limb.upper:
+            return self._upper(limb, wanted, place, stretch=stretch)
+        if self.joint == limb.middle:
+            carried = limb.end in self._carry
+            return self._done((self._together if carried else self._middle)(limb, wanted, stretch=stretch))
+        if limb.middle in self.keep:
+            return self._done(self._end_alone(limb, wanted, stretch=stretch))
+        return self._done(self._stretched(limb, wanted) if stretch else self._reached(limb, wanted))
+
+    def _done(self, fixed: Fixed) -> Values:
+        return self._posture.changes(self._posture.descended(self._posture.local, fixed))
+
+    def _places(self, limb: Limb) -> tuple[Floats, Floats, Floats]:
+        return tuple(self._posture.place(j) for j in (limb.upper, limb.middle, limb.end))  # type: ignore[return-value]
+
+    def _at(self, joint: int, turn: Floats, place: Floats) -> Floats:
+        """The matrix of a joint turned further by `turn` (3, 3), in the world, and put to a place."""
+        matrix = self._posture.world[joint].copy()
+        matrix[:3, :3] = turn @ matrix[:3, :3]
+        matrix[:3, 3] = place
+        return matrix
+
+    def _end(self, limb: Limb, turn: Floats, place: Floats) -> Floats:
+        return self._at(limb.end, np.eye(3) if self._keep_turn else turn, place)
+
+    def _side(self, limb: Limb) -> Floats:
+        """The unit direction that the middle joint lies to; of a straight limb, the one its upper bone's turn says."""
+        start, middle, end = self._places(limb)
+        along = unit(end - start)
+        off = middle - start - ((middle - start) @ along) * along
+        if np.linalg.norm(off) > 1e-5:
+            return unit(off)
+        plan = plan_of(self.rig)
+        assert plan.limbs is not None
+        basis = self._posture.world[limb.upper, :3, :3] @ plan.limbs.from_basis_upper[self.rig.limbs.index(limb)].T
+        return unit(np.cross(basis[:, 2], along))
+
+    def _bent(self, limb: Limb, middle: Floats, end: Floats) -> tuple[Floats, Floats]:
+        """How the upper and the lower bone turn when the middle and the end joint go to places, the bend's plane with them."""
+        start, middle_now, end_now = self._places(limb)
+        normal_now = np.cross(unit(end_now - start), self._side(limb))
+        normal = np.cross(unit(end - start), middle - start)
+        if np.linalg.norm(normal) < 1e-7:
+            normal = shortest(unit(end_now - start), unit(end - start)) @ normal_now
+        turns = []
+        for before, after in ((middle_now - start, middle - start), (end_now - middle_now, end - middle)):
+            turns.append(basis_from(unit(after), unit(normal)) @ basis_from(unit(before), normal_now).T)
+        return turns[0], turns[1]
+
+    def _limb_at(self, limb: Limb, middle: Floats, end: Floats) -> Fixed:
+        upper, lower = self._bent(limb, middle, end)
+        return {
+            limb.upper: self._at(limb.upper, upper, self._posture.place(limb.upper)),
+            limb.middle: self._at(limb.middle, lower, middle),
+            limb.end: self._end(limb, lower, end),
+        }
+
+    def _reached(self, limb: Limb, to: Floats) -> Fixed:
+        """The end goes there, its limb bends, the limb's root stays (law of cosines, the bend's side as it was)."""
+        start, middle, end = self._places(limb)
+        a, b = float(np.linalg.norm(middle - start)), float(np.linalg.norm(end - middle))
+        distance = float(np.clip(np.linalg.norm(to - start), abs(a - b) + 1e-6, a + b - 1e-7))
+        along = unit(to - start)
+        side = shortest(unit(end - start), along) @ self._side(limb)
+        cos = (a * a + distance * distance - b * b) / (2 * a * distance)
+        bent = start + a * (cos * along + np.sqrt(max(1.0 - cos * cos, 0.0)) * side)
+        return self._limb_at(limb, bent, start + distance * along)
+
+    def _end_alone(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
+        """The end swings about the middle joint, which stays."""
+        _, middle, end = self._places(limb)
+        length = np.linalg.norm(to - middle) if stretch else np.linalg.norm(end - middle)
+        turn = shortest(unit(end - middle), unit(to - middle))
+        return {
+            limb.middle: self._at(limb.middle, turn, middle),
+            limb.end: self._end(limb, turn, middle + unit(to - middle) * length),
+        }
+
+    def _stretched(self, limb: Limb, to: Floats) -> Fixed:
+        """The whole limb stretches along its line, its bend kept."""
+        start, middle, end = self._places(limb)
+        turn = shortest(unit(end - start), unit(to - start))
+        scale = np.linalg.norm(to - start) / np.linalg.norm(end - start)
+        return {
+            limb.upper: self._at(limb.upper, turn, start),
+            limb.middle: self._at(limb.middle, turn, start + scale * (turn @ (middle - start))),
+            limb.end: self._end(limb, turn, to),
+        }
+
+    def _middle(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
+        """The middle joint swivels round the line from root to end, or goes right there while its bones stretch."""
+        start, middle, end = self._places(limb)
+        if not stretch:
+            along = unit(end - start)
+            centre = start + ((middle - start) @ along) * along
+            aside = to - centre - ((to - centre) @ along) * along
+            direction = unit(aside) if np.linalg.norm(aside) > 1e-9 else self._side(limb)
+            to = centre + direction * np.linalg.norm(middle - centre)
+        fixed = self._limb_at(limb, to, end)
+        fixed[limb.end] = self._posture.world[limb.end]
+        return fixed
+
+    def _together(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
+        """The middle joint and the end go the same way; the lower bone keeps its direction."""
+        start, middle, end = self._places(limb)
+        length = np.linalg.norm(to - start) if stretch else np.linalg.norm(middle - start)
+        there = start + unit(to - start) * length
+        turn = shortest(unit(middle - start), unit(to - start))
+        return {
+            limb.upper: self._at(limb.upper, turn, start),
+            limb.middle: self._at(limb.middle, np.eye(3), there),
+            limb.end: self._at(limb.end, np.eye(3), end + there - middle),
+        }
+
+    def _upper(self, limb: Limb, to: Floats, place: Floats, *, stretch: bool) -> Values:
+        """The limb's root goes there by its own joint's turn (a shoulder) or with the body (a hip); the rest stays."""
+        carrier = self.rig.joints[limb.upper].parent
+        plan = plan_of(self.rig)
+        turnable = any(carrier in turns.joints for turns in plan.turns)
+        branches = sum(1 for other in self.rig.limbs if _hangs_on(self.rig, other.upper, carrier))
+        if carrier < 0 or not turnable or branches > 1:
+            if self._body is None:
+                self._body = BodyDrag(self.rig, self._values, limb.upper, [limb.middle, limb.end, *self.keep])
+            return self._body.to(place)
+        pivot = self._posture.place(carrier)
+        start, middle, _ = self._places(limb)
+        radius = float(np.linalg.norm(start - pivot))
+        there = pivot + unit(to - pivot) * radius
+        if not stretch:
+            there = _on_both(pivot, radius, middle, float(np.linalg.norm(middle - start)), to)
+        turn = shortest(unit(start - pivot), unit(there - pivot))
+        swing = shortest(unit(middle - start), unit(middle - there))
+        return self._done(
+            {
+                carrier: self._at(carrier, turn, pivot),
+                limb.upper: self._at(limb.upper, swing, there),
+                limb.middle: self._posture.world[limb.middle],
+                limb.end: self._posture.world[limb.end],
+            }
+        )
+
+    def _swing_parent(self, to: Floats) -> Values:
+        """A joint outside all limbs moves by the turn of the joint that carries it."""
+        what = self.rig.joints[self.joint]
+        plan = plan_of(self.rig)
+        if self.joint in plan.move_joints:
+            matrix = self._at(self.joint, np.eye(3), to)
+            return self._done({self.joint: matrix})
+        if what.parent < 0 or not any(what.parent in turns.joints for turns in plan.turns):
+            raise BadMotion(
+                f"'{what.name}' hangs on nothing that turns, so it cannot be placed by itself.",
+                advice="Move the whole figure instead.",
+            )
+        pivot = self._posture.place(what.parent)
+        turn = shortest(unit(self._posture.place(self.joint) - pivot), unit(to - pivot))
+        return self._done({what.parent: self._at(what.parent, turn, pivot)})
+
+
+def _hangs_on(rig: Rig, joint: int, carrier: int) -> bool:
+    while joint >= 0 and joint != carrier:
+        joint = rig.joints[joint].parent
+    return joint == carrier
+
+
+def _on_both(a: Floats, radius_a: float, b: Floats, radius_b: float, near: Floats) -> Floats:
+    """The point nearest to `near` that lies on two spheres; where they do not meet, on the first and nearest the second."""
+    line = b - a
+    distance = float(np.linalg.norm(line))
+    along = line / max(distance, 1e-12)
+    offset = (distance**2 + radius_a**2 - radius_b**2) / (2 * max(distance, 1e-12))
+    if abs(offset) >= radius_a:
+        return np.asarray(a + along * np.copysign(radius_a, offset))
+    centre = a + along * offset
+    aside = near - centre - ((near - centre) @ along) * along
+    size = float(np.linalg.norm(aside))
+    direction = aside / size if size > 1e-9 else unit(np.cross(along, np.eye(3)[int(np.abs(along).argmin())]))
+    return np.asarray(centre + direction * np.sqrt(radius_a**2 - offset**2))
+
+
+def place_values(
+    rig: Rig, values: Floats, joint: int, to: Floats, keep: Iterable[int] = (), *, stretch: bool = False
+) -> Values:
+    """`Placing` in one call; BadMotion when a joint that is to stay would move."""
+    placing = Placing(rig, values, joint, keep)
+    changes = placing.to(np.asarray(to, float), stretch=stretch)
+    new = values.copy()
+    for column, value in changes.items():
+        new[column] = value
+    before, after = Posture(rig, values), Posture(rig, new)
+    for held in placing.keep:
+        if np.linalg.norm(before.place(held) - after.place(held)) > HELD:
+            raise BadMotion(
+                f"'{rig.joints[held].name}' cannot stay where it is while '{rig.joints[joint].name}' goes there.",
+                advice="Let go of it, or drag the whole body.",
+            )
+    return changes

@@ -1,0 +1,198 @@
+"""Poses as values: copied from a figure, pasted plain, mirrored or by a share, also onto another figure."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.breakdown import blend_values
+from bovrin.craft.keys import KeyStyle, local_style, set_channels
+from bovrin.errors import BadMotion
+from bovrin.figure.fit import fitted, modes_of
+from bovrin.figure.plan import special_column
+from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.solve import solve
+from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
+from bovrin.shot import ControlKind, KeyRole, Rig, Shot
+
+Floats = NDArray[np.float64]
+Quaternion = tuple[float, float, float, float]
+Vector = tuple[float, float, float]
+
+ANCHOR = "anchor"
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Pose:
+    """What some controls do, told in the figure's own axes, so that it fits any figure whose controls have those names.
+
+    turns: unit quaternions xyzw away from rest; moves: metres away from rest; amounts: all other channels by technical
+    name. `reference`: the frame of the reference the pose was taken from.
+    """
+
+    name: str
+    figure: str
+    turns: Mapping[str, Quaternion]
+    moves: Mapping[str, Vector]
+    amounts: Mapping[str, Mapping[str, float]]
+    note: str = ""
+    reference: float | None = None
+
+    @property
+    def controls(self) -> set[str]:
+        """The names of all controls in the pose."""
+        return {*self.turns, *self.moves, *self.amounts}
+
+    def named(self, name: str) -> Pose:
+        """The same pose under another name."""
+        return replace(self, name=name)
+
+
+def controls_of_parts(rig: Rig, parts: Iterable[str] | None) -> list[int]:
+    """The controls of some parts, or all."""
+    if parts is None:
+        return list(range(len(rig.controls)))
+    return [c for name in parts for c in rig.parts[rig.part(name)].controls]
+
+
+def pose_of(rig: Rig, values: Floats, controls: Iterable[int], name: str = "", figure: str = "") -> Pose:
+    """The pose of some controls at values (C,)."""
+    plan = rest_plan(rig)
+    chosen = set(controls)
+    turners = np.array([i for i, c in enumerate(plan.turners) if int(c) in chosen], np.intp)
+    movers = np.array([i for i, c in enumerate(plan.movers) if int(c) in chosen], np.intp)
+    names = [control.name for control in rig.controls]
+    turns = matrix_quaternion(rest_turns(rig, values[None], turners))[0]
+    moves = rest_moves(rig, values[None], movers)[0]
+    amounts = {names[c]: {n: float(values[i]) for n, i in plan.others[c].items()} for c in sorted(chosen)}
+    return Pose(
+        name,
+        figure,
+        {names[plan.turners[row]]: tuple(map(float, q)) for row, q in zip(turners, turns, strict=True)},  # type: ignore[misc]
+        {names[plan.movers[row]]: tuple(map(float, v)) for row, v in zip(movers, moves, strict=True)},  # type: ignore[misc]
+        {name: found for name, found in amounts.items() if found},
+    )
+
+
+def copy_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Pose:
+    """The pose of a figure, or of some of its parts, at a frame."""
+    rig = shot.figure(figure).rig
+    values = channel_values(shot.curves(figure), rig, [frame])[0]
+    return pose_of(rig, values, controls_of_parts(rig, parts), f"pose at {frame:g}", figure)
+
+
+def mirrored_pose(pose: Pose, rig: Rig) -> Pose:
+    """The pose with left and right exchanged, by the pairs of a rig."""
+    other = {name: name for name in pose.controls}
+    for left, right in rig.pairs:
+        other |= {left: right, right: left}
+    return replace(
+        pose,
+        turns={other.get(n, n): (x, -y, -z, w) for n, (x, y, z, w) in pose.turns.items()},
+        moves={other.get(n, n): (-x, y, z) for n, (x, y, z) in pose.moves.items()},
+        amounts={
+            other.get(n, n): {k: -v if k.endswith("twist") else v for k, v in found.items()}
+            for n, found in pose.amounts.items()
+        },
+    )
+
+
+def missing_controls(pose: Pose, rig: Rig) -> list[str]:
+    """The controls of a pose that a rig does not have."""
+    return sorted(pose.controls - {control.name for control in rig.controls})
+
+
+def pose_values(rig: Rig, pose: Pose, now: Floats, amount: float = 1.0, *, place: bool = False) -> Floats:
+    """Channel values (C,) of a figure, now at (C,), with a share of a pose in them; beyond 1 it is made stronger.
+
+    `place`: the figure also goes where the pose stood. Anchors stay as they are.
+    """
+    target = _full(rig, pose, now, place=place)
+    if amount == 1.0:
+        return target
+    modes = modes_of(rig, now)
+    if modes != modes_of(rig, target):  # between two modes a limb is blended in the one it is in
+        target = fitted(rig, solve(rig, target[None]), target[None], modes)[0]
+        for limb in rig.limbs:
+            column = special_column(rig, limb.goal, "reach")
+            target[column] = now[column] if column >= 0 else target[column]
+    return blend_values(rig, now, target, np.full(len(now), amount))
+
+
+def _full(rig: Rig, pose: Pose, now: Floats, *, place: bool) -> Floats:
+    plan = rest_plan(rig)
+    names = [control.name for control in rig.controls]
+    skipped = set() if place else {n for n, c in zip(names, rig.controls, strict=True) if c.kind is ControlKind.WHOLE}
+    result = now[None].copy()
+    rows = [i for i, c in enumerate(plan.turners) if names[c] in pose.turns and names[c] not in skipped]
+    if rows:
+        turns = quaternion_matrix(np.array([pose.turns[names[plan.turners[i]]] for i in rows]))
+        turn_values(rig, turns[None], np.array(rows, np.intp), now[None], result)
+    rows = [i for i, c in enumerate(plan.movers) if names[c] in pose.moves and names[c] not in skipped]
+    if rows:
+        moves = np.array([pose.moves[names[plan.movers[i]]] for i in rows])
+        move_values(rig, moves[None], np.array(rows, np.intp), result)
+    for control, columns in plan.others.items():
+        found = pose.amounts.get(names[control], {})
+        for technical, column in columns.items():
+            if technical != ANCHOR and names[control] not in skipped:
+                result[0, column] = found.get(technical, result[0, column])
+    return np.asarray(result[0])
+
+
+def paste_pose(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    pose: Pose,
+    amount: float = 1.0,
+    *,
+    mirrored: bool = False,
+    place: bool | None = None,
+    style: KeyStyle | None = None,
+) -> Shot:
+    """Put a pose, or a share of it, on a frame, and key the controls it holds.
+
+    `place`: whether the figure also goes where the pose stood; by default only the figure it was copied from does.
+    """
+    rig = shot.figure(figure).rig
+    changed = pasted_values(shot, figure, frame, pose, amount, mirrored=mirrored, place=place)
+    how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
+    return set_channels(shot, figure, frame, changed, how)
+
+
+def pasted_values(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    pose: Pose,
+    amount: float = 1.0,
+    *,
+    mirrored: bool = False,
+    place: bool | None = None,
+) -> dict[int, float]:
+    """The channels that pasting a pose keys. BadMotion when the figure has none of its controls."""
+    rig = shot.figure(figure).rig
+    if mirrored:
+        pose = mirrored_pose(pose, rig)
+    known = {control.name: i for i, control in enumerate(rig.controls)}
+    there = [known[name] for name in pose.controls if name in known]
+    if not there:
+        raise BadMotion(
+            f"'{figure}' has none of the controls of the pose '{pose.name}'.",
+            advice="Choose a figure with parts of the same names.",
+        )
+    with_place = pose.figure == figure if place is None else place
+    now = channel_values(shot.curves(figure), rig, [frame])[0]
+    new = pose_values(rig, pose, now, amount, place=with_place)
+    kept = [c for c in there if with_place or rig.controls[c].kind is not ControlKind.WHOLE]
+    return {i: float(new[i]) for c in kept for i in rig.span(c)}
+
+
+def default_pose(rig: Rig) -> Pose:
+    """The pose in which every channel is at its default."""
+    return pose_of(rig, np.array(rig.defaults), range(len(rig.controls)), "default")
