@@ -30,7 +30,7 @@ def row_of(desk, words: str):  # type: ignore[no-untyped-def]
 
 
 def test_it_lists_the_channels_of_the_chosen_control(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
-    assert [r.words for r in desk.rows()] == ["across", "up", "forward", "turn", "tilt", "roll", "reach"]
+    assert [r.words for r in desk.rows()] == ["across", "up", "forward", "turn", "tilt", "roll", "reach", "anchor"]
     window.session.choose("porter", [])
     assert desk.rows() == []
 

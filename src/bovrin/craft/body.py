@@ -16,7 +16,7 @@ from bovrin.shot import Rig
 
 Floats = NDArray[np.float64]
 
-HOLD, PULL = 1e-9, 1e-6
+HOLD, PULL = 1e-9, 1e-5
 """How readily an anchor and the dragged joint give way (see `figure.body.pulled`)."""
 
 
@@ -27,7 +27,9 @@ class BodyDrag:
     turn); keep_turn: the dragged joint holds its own turn too.
     """
 
-    def __init__(self, rig: Rig, values: Floats, joint: int, anchors: Iterable[int], *, keep_turn: bool = False) -> None:
+    def __init__(
+        self, rig: Rig, values: Floats, joint: int, anchors: Iterable[int], *, keep_turn: bool = False
+    ) -> None:
         held = [a for a in dict.fromkeys(anchors) if a != joint]
         wanted = (joint, *held)
         self._posture = Posture(rig, values)
@@ -68,4 +70,3 @@ def anchored(rig: Rig, values: Floats) -> list[int]:
             if channel.technical == "anchor" and values[column] >= 0.5:
                 found.append(control.joint)
     return found
-

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.motion.evaluate import channel_values
+from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES
 
@@ -104,7 +106,9 @@ def keyed_all(
 ) -> dict[int, Curve]:
     """Curves with keys of values (F, C) on frames (F,) in order; keys already there keep their handles and roles."""
     fresh = Key(0.0, 0.0, in_kind=EASED, out_kind=style.out_kind, role=style.role)._asdict()
-    blank = {name: _fill(len(frames), fresh.get(name, 0.0), dtype) for name, dtype in COLUMN_TYPES.items()}
+    blank: dict[str, NDArray[Any]] = {
+        name: _fill(len(frames), fresh.get(name, 0.0), dtype) for name, dtype in COLUMN_TYPES.items()
+    }
     merges: dict[bytes, tuple[Floats, NDArray[np.intp], NDArray[np.intp]]] = {}
     found = {}
     for i in channels:
@@ -128,8 +132,8 @@ def keyed_all(
     return found
 
 
-def _fill(count: int, entry: float, dtype: type) -> NDArray[np.generic]:
-    made = np.full(count, entry, dtype)
+def _fill(count: int, entry: float, dtype: Any) -> NDArray[Any]:
+    made: NDArray[Any] = np.full(count, entry, dtype)
     made.setflags(write=False)
     return made
 
@@ -247,3 +251,17 @@ def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], s
     touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]
     ready = prepared(shot, figure, frame, touched, scope, style)
     return set_channels(ready, figure, frame, values, style)
+
+
+def fence(shot: Shot, figure: str, frame: float, controls: Iterable[int]) -> Shot:
+    """Keys on a frame and on those beside it, the motion as it is, so that an edit of this frame spoils nothing else."""
+    rig = shot.figure(figure).rig
+    wanted = [i for c in controls for i in rig.span(c)]
+
+    def fenced(curve: Curve, default: float) -> Curve:
+        for at in (frame - 1.0, frame, frame + 1.0):
+            curve = inserted(curve, at, default)
+        return curve
+
+    curves = shot.curves(figure)
+    return shot.with_curves(figure, curves.replaced({i: fenced(curves[i], rig.channels[i].default) for i in wanted}))

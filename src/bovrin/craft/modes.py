@@ -61,9 +61,7 @@ def match_limb(shot: Shot, figure: str, limb: int, frame: float, mode: str) -> S
     return _keyed(shot, figure, limb, frames, _matched(shot, figure, limb, frames, mode), mode)
 
 
-def _frames(
-    shot: Shot, figure: str, limb: int, switch: int, frame: float, wanted: float, end: float | None
-) -> Floats:
+def _frames(shot: Shot, figure: str, limb: int, switch: int, frame: float, wanted: float, end: float | None) -> Floats:
     """The frames to match: the first, then every whole frame of the range or every key of the limb in the run."""
     if end is not None:
         if end < frame:
@@ -134,7 +132,9 @@ def _switched(shot: Shot, figure: str, switch: int, frame: float, wanted: float,
     curve = curves[switch]
     style = KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE)
     default = shot.figure(figure).rig.defaults[switch]
-    before = float(channel_values(curves, shot.figure(figure).rig, [frame - 1e-4])[0, switch]) if len(curve) else default
+    before = (
+        float(channel_values(curves, shot.figure(figure).rig, [frame - 1e-4])[0, switch]) if len(curve) else default
+    )
     if not len(curve) or curve.frames[0] > frame:  # before its first key a curve shows that key: hold what was
         first = float(shot.first) if shot.first < frame else frame - 1.0
         curve = keyed(curve, first, before, style)
@@ -149,9 +149,7 @@ def _switched(shot: Shot, figure: str, switch: int, frame: float, wanted: float,
     return shot.with_curves(figure, curves.replaced({switch: curve.changed(out_kind=kinds)}))
 
 
-def _keyed(
-    shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, mode: str
-) -> Shot:
+def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, mode: str) -> Shot:
     """Key the matched channels; frames without a pose get in-betweens. What was before the first frame stays."""
     rig = shot.figure(figure).rig
     posed = poses(shot, figure).frames
@@ -164,4 +162,3 @@ def _keyed(
             curve = keyed(curve, float(frame), float(matched[row, column]), KeyStyle(style.out_kind, role))
         changes[column] = curve
     return shot.with_curves(figure, curves.replaced(changes))
-

@@ -71,7 +71,7 @@ class Placing:
         matrix = self._posture.world[joint].copy()
         matrix[:3, :3] = turn @ matrix[:3, :3]
         matrix[:3, 3] = place
-        return matrix
+        return np.asarray(matrix)
 
     def _end(self, limb: Limb, turn: Floats, place: Floats) -> Floats:
         return self._at(limb.end, np.eye(3) if self._keep_turn else turn, place)
@@ -82,11 +82,11 @@ class Placing:
         along = unit(end - start)
         off = middle - start - ((middle - start) @ along) * along
         if np.linalg.norm(off) > 1e-5:
-            return unit(off)
+            return np.asarray(unit(off))
         plan = plan_of(self.rig)
         assert plan.limbs is not None
         basis = self._posture.world[limb.upper, :3, :3] @ plan.limbs.from_basis_upper[self.rig.limbs.index(limb)].T
-        return unit(np.cross(basis[:, 2], along))
+        return np.asarray(unit(np.cross(basis[:, 2], along)))
 
     def _bent(self, limb: Limb, middle: Floats, end: Floats) -> tuple[Floats, Floats]:
         """How the upper and the lower bone turn when the middle and the end joint go to places, the bend's plane with them."""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,39 +17,11 @@ from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_tu
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
-from bovrin.shot import ControlKind, KeyRole, Rig, Shot
+from bovrin.shot import ControlKind, KeyRole, Pose, Rig, Shot
 
 Floats = NDArray[np.float64]
-Quaternion = tuple[float, float, float, float]
-Vector = tuple[float, float, float]
 
 ANCHOR = "anchor"
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Pose:
-    """What some controls do, told in the figure's own axes, so that it fits any figure whose controls have those names.
-
-    turns: unit quaternions xyzw away from rest; moves: metres away from rest; amounts: all other channels by technical
-    name. `reference`: the frame of the reference the pose was taken from.
-    """
-
-    name: str
-    figure: str
-    turns: Mapping[str, Quaternion]
-    moves: Mapping[str, Vector]
-    amounts: Mapping[str, Mapping[str, float]]
-    note: str = ""
-    reference: float | None = None
-
-    @property
-    def controls(self) -> set[str]:
-        """The names of all controls in the pose."""
-        return {*self.turns, *self.moves, *self.amounts}
-
-    def named(self, name: str) -> Pose:
-        """The same pose under another name."""
-        return replace(self, name=name)
 
 
 def controls_of_parts(rig: Rig, parts: Iterable[str] | None) -> list[int]:
@@ -157,9 +129,9 @@ def paste_pose(
 ) -> Shot:
     """Put a pose, or a share of it, on a frame, and key the controls it holds.
 
-    `place`: whether the figure also goes where the pose stood; by default only the figure it was copied from does.
+    `place`: whether the figure also goes where the pose stood; by default only when it is
+    pasted plain on the figure it was copied from.
     """
-    rig = shot.figure(figure).rig
     changed = pasted_values(shot, figure, frame, pose, amount, mirrored=mirrored, place=place)
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
     return set_channels(shot, figure, frame, changed, how)
@@ -186,7 +158,7 @@ def pasted_values(
             f"'{figure}' has none of the controls of the pose '{pose.name}'.",
             advice="Choose a figure with parts of the same names.",
         )
-    with_place = pose.figure == figure if place is None else place
+    with_place = (pose.figure == figure and not mirrored) if place is None else place
     now = channel_values(shot.curves(figure), rig, [frame])[0]
     new = pose_values(rig, pose, now, amount, place=with_place)
     kept = [c for c in there if with_place or rig.controls[c].kind is not ControlKind.WHOLE]

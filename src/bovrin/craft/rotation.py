@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keys import KeyStyle, keyed
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
-from bovrin.motion.evaluate import channel_values, curve_values
+from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import NO_KEYS
@@ -133,4 +133,3 @@ def unroll(shot: Shot, figure: str, controls: Iterable[int]) -> Shot:
         if len(curve) and np.abs(values - curve.values).max() > 1e-9:
             changes[column] = curve.changed(values=values)
     return shot.with_curves(figure, curves.replaced(changes))
-

@@ -6,7 +6,7 @@ wanted places (Y. Nakamura and H. Hanafusa, "Inverse kinematic solutions with si
 manipulator control", J. Dyn. Sys., Meas., Control 108, 1986; S. R. Buss and J.-S. Kim, "Selectively damped least squares
 for inverse kinematics", J. Graphics Tools 10, 2005). Every solution starts from the same pose, so it does not matter
 which way the pointer went. Joints turn by rotation vectors (F. S. Grassia, "Practical parameterization of rotations using
-the exponential map", J. Graphics Tools 3, 1998), bent softly so that they never pass their limits.
+the exponential map", J. Graphics Tools 3, 1998); those that would pass a limit stop at it and the others make up for it.
 """
 
 from __future__ import annotations
@@ -22,31 +22,36 @@ from bovrin.motion.rotations import matrix_quaternion, rotation_vector, vector_m
 Floats = NDArray[np.float64]
 
 ROUNDS = 40
+STAGE, STAGE_ROUNDS = 0.04, 2
+"""Metres of a stage on the way to far targets, and the rounds each is given."""
+LAG = 0.03
+"""Metres a joint may hang back before it is not pulled on."""
 STEP = 0.6
 """The most a joint turns in one round, radians (or moves, a tenth of it in metres)."""
+PATIENCE = 4
+SETTLED = 1e-5
+"""A step smaller than this, radians or metres, is the last."""
 DRIFT = 5e-5
 """Metres an anchor may be off before it is put back."""
 NOTHING = 1e9
 """The slack of a joint that no longer pulls."""
-FREE = 3.1
-"""Limits this wide, radians, are none."""
-SOFTNESS = 6.0
-START_ROOM = 0.97
+REFITS = 4
+"""How often in a round joints that would pass their limits are set on them and the others asked again."""
 
 
 class Body(NamedTuple):
     """A body about to be dragged: turns at the zero of their parameters, parameters at the start, local places.
 
-    base (m, 3, 3); start (D,): parameters; middle, half (m, 3): limits as centre and half width; local (n, 4, 4).
+    base (m, 3, 3); start, low, high (D,): parameters and their limits; live: the parameters that count, of D; local
+    (n, 4, 4).
     """
 
     plan: BodyPlan
     local: Floats
     base: Floats
     start: Floats
-    middle: Floats
-    half: Floats
-    free: NDArray[np.bool_]
+    low: Floats
+    high: Floats
     live: NDArray[np.intp]
     weight: Floats
 
@@ -63,17 +68,15 @@ def body_at(plan: BodyPlan, rest_turn: Floats, world: Floats) -> Body:
     along = np.where(plan.hinge[:, None], _hinge_start(rest_turn, turn, plan.axes), along)
     base = turn @ np.swapaxes(vector_matrix((plan.axes @ along[..., None])[..., 0]), -1, -2)
     base = np.where(full[:, None, None], rest_turn, base)
-    low, high = np.minimum(plan.low, along - 0.02), np.maximum(plan.high, along + 0.02)
-    middle, half = (low + high) / 2, (high - low) / 2
-    half = np.maximum(half, np.abs(along - middle) / START_ROOM)
-    free = (plan.low <= -FREE) & (plan.high >= FREE)
-    start = np.where(free, along, half * _unbent((along - middle) / half))
-    moves = np.zeros((len(plan.moving), 3))
+    moves = np.zeros(3 * len(plan.moving))
+    endless = np.full_like(moves, np.inf)
     exists = np.concatenate([(np.abs(plan.axes).sum(1) > 0).ravel(), np.ones(moves.size, bool)])
     stiff = np.concatenate([plan.stiffness.ravel(), np.repeat(plan.move_stiffness, 3)])
     live = np.flatnonzero(exists & (stiff > 0))
-    begin = np.concatenate([start.ravel(), moves.ravel()])
-    return Body(plan, local, base, begin, middle, half, free, live, 1.0 / stiff[live] ** 2)
+    start = np.concatenate([along.ravel(), moves])
+    low = np.minimum(np.concatenate([plan.low.ravel(), -endless]), start)
+    high = np.maximum(np.concatenate([plan.high.ravel(), endless]), start)
+    return Body(plan, local, base, start, low[live], high[live], live, 1.0 / stiff[live] ** 2)
 
 
 def _hinge_start(rest_turn: Floats, turn: Floats, axes: Floats) -> Floats:
@@ -84,88 +87,106 @@ def _hinge_start(rest_turn: Floats, turn: Floats, axes: Floats) -> Floats:
     return np.stack([angle, np.zeros_like(angle), np.zeros_like(angle)], -1)
 
 
-def _bent(s: Floats) -> tuple[Floats, Floats]:
-    """s nearly as it is in the middle, never past -1 and 1; and its slope."""
-    bottom = 1.0 + np.abs(s) ** SOFTNESS
-    return s * bottom ** (-1 / SOFTNESS), bottom ** (-1 / SOFTNESS - 1)
-
-
-def _unbent(x: Floats) -> Floats:
-    return np.asarray(x / (1.0 - np.abs(x) ** SOFTNESS) ** (1 / SOFTNESS))
-
-
 def pulled(body: Body, targets: Floats, slack: Floats) -> Floats:
     """Local matrices (n, 4, 4) in which the plan's wanted joints are at targets (T, 3) as well as can be.
 
     slack (T,): how readily a joint gives up its place when not all can be met; anchors little, the dragged joint more.
     A pull beyond what the anchors allow would still tug at them a little, so they are put back last.
     """
-    found = _settled(body, targets, slack)
+    found, targets = _led(body, targets, slack)
+    found = _settled(body, targets, slack, found)
     off = targets - _descended(body.plan, _posed(body, found)[0])[body.plan.wanted, :3, 3]
     held = slack < slack.max()
     if held.any() and np.abs(off[held]).max() > DRIFT:
-        found = _settled(body._replace(start=found), targets, np.where(held, slack, NOTHING))
+        found = _settled(body._replace(start=found), targets, np.where(held, slack, NOTHING), found)
     return _posed(body, found)[0]
 
 
-def _settled(body: Body, targets: Floats, slack: Floats) -> Floats:
-    """The best parameters (D,)."""
-    z = body.start.copy()
-    best, best_merit = z, np.inf
-    share = 1.0
+def _led(body: Body, targets: Floats, slack: Floats) -> tuple[Floats, Floats]:
+    """Parameters (D,) and targets after leading the joints there in short stages, straight from where they were.
+
+    Going in stages keeps to poses that follow from each other; where the body cannot follow any more the rest of the way
+    is left out, since pulling on would only make it thrash about.
+    """
+    begin = _descended(body.plan, body.local)[body.plan.wanted, :3, 3]
+    way = targets - begin
+    length = float(np.linalg.norm(way, axis=-1).max())
+    z = body.start
+    for stage in np.arange(STAGE, length, STAGE):
+        now = begin + way * (stage / length)
+        z = _settled(body, now, slack, z, STAGE_ROUNDS)
+        place = _descended(body.plan, _posed(body, z)[0])[body.plan.wanted, :3, 3]
+        if np.linalg.norm(place - now, axis=-1).max() > LAG:
+            return z, now
+    return z, targets
+
+
+def _settled(body: Body, targets: Floats, slack: Floats, begin: Floats, rounds: int = ROUNDS) -> Floats:
+    """The best parameters (D,), looked for from `begin`.
+
+    A full step may stray from the anchors before the next one mends it (the way is curved), so a few rounds without
+    gain are allowed before going back to the best pose with smaller steps (the "watchdog" of R. M. Chamberlain et al.,
+    Mathematical Programming Study 16, 1982).
+    """
+    z, best, best_merit = begin, begin, np.inf
+    share, lost = 1.0, 0
     give = np.repeat(slack, 3)
-    step = np.zeros(len(body.live))
-    for _ in range(ROUNDS):
-        local, slopes, vector = _posed(body, z)
+    for _ in range(rounds):
+        local, vector = _posed(body, z)
         world = _descended(body.plan, local)
         off = (targets - world[body.plan.wanted, :3, 3]).ravel()
         away = z[body.live] - body.start[body.live]
         merit = float((off * off / give).sum() + (away * away / body.weight).sum())
-        if merit > best_merit * (1 + 1e-9):
-            share *= 0.5
-            if share < 0.02:
+        if merit < best_merit:
+            best, best_merit, lost = z, merit, 0
+        else:
+            lost += 1
+        if lost > PATIENCE:
+            if share < 0.1:
                 break
-            z = best.copy()
-            z[body.live] += step * share
+            z, share, lost = best, share * 0.3, 0
             continue
-        settled = best_merit - merit < 1e-9 * max(merit, 1.0) and np.abs(step * share).max(initial=0.0) < 1e-5
-        best, best_merit, share = z, merit, 1.0
-        if settled:
-            break
-        step = _step(body, world, slopes, vector, off, away, give)
-        if np.abs(step).max(initial=0.0) < 1e-6:
+        step = _step(body, world, vector, off, away, give) * share
+        if np.abs(step).max(initial=0.0) < SETTLED:
             break
         z = z.copy()
         z[body.live] += step
-    return best
+    return z if rounds == STAGE_ROUNDS else best
 
 
-def _step(
-    body: Body, world: Floats, slopes: Floats, vector: Floats, off: Floats, away: Floats, give: Floats
-) -> Floats:
-    jacobian = _jacobian(body, world, slopes, vector)
-    weighted = jacobian * body.weight
-    square = weighted @ jacobian.T
-    square[np.diag_indices_from(square)] += give
-    step = weighted.T @ np.linalg.solve(square, off + jacobian @ away) - away
+def _step(body: Body, world: Floats, vector: Floats, off: Floats, away: Floats, give: Floats) -> Floats:
+    """The best small change of the live parameters that stays within their limits."""
+    jacobian = _jacobian(body, world, vector)
+    now = body.start[body.live] + away
+    step = np.zeros(len(body.live))
+    free = np.ones(len(body.live), bool)
+    for _ in range(REFITS):
+        asked = off + jacobian[:, free] @ away[free] - jacobian[:, ~free] @ step[~free]
+        weighted = jacobian[:, free] * body.weight[free]
+        square = weighted @ jacobian[:, free].T
+        square[np.diag_indices_from(square)] += give
+        step[free] = weighted.T @ np.linalg.solve(square, asked) - away[free]
+        bounded = np.clip(step, body.low - now, body.high - now)
+        past = free & (bounded != step)
+        if not past.any():
+            break
+        step = np.where(past, bounded, step)
+        free &= ~past
+    step = np.clip(step, body.low - now, body.high - now)
     largest = float(np.abs(step).max(initial=0.0))
     return np.asarray(step * min(1.0, STEP / max(largest, 1e-12)))
 
 
-def _posed(body: Body, z: Floats) -> tuple[Floats, Floats, Floats]:
-    """Local matrices (n, 4, 4) at parameters (D,); slopes (m, 3) of the turns by them, and the rotation vectors (m, 3)."""
+def _posed(body: Body, z: Floats) -> tuple[Floats, Floats]:
+    """Local matrices (n, 4, 4) at parameters (D,), and the rotation vectors (m, 3) of the turning joints."""
     plan = body.plan
-    count = len(plan.turning)
-    raw = z[: 3 * count].reshape(-1, 3)
-    bent, slope = _bent(raw / body.half)
-    angles = np.where(body.free, raw, body.middle + body.half * bent)
-    slopes = np.where(body.free, 1.0, slope)
-    vector = (plan.axes @ angles[..., None])[..., 0]
+    count = 3 * len(plan.turning)
+    vector = (plan.axes @ z[:count].reshape(-1, 3, 1))[..., 0]
     local = body.local.copy()
     local[plan.turning, :3, :3] = body.base @ vector_matrix(vector)
     if len(plan.moving):
-        local[plan.moving, :3, 3] += z[3 * count :].reshape(-1, 3)
-    return local, slopes, vector
+        local[plan.moving, :3, 3] += z[count:].reshape(-1, 3)
+    return local, vector
 
 
 def _descended(plan: BodyPlan, local: Floats) -> Floats:
@@ -175,10 +196,10 @@ def _descended(plan: BodyPlan, local: Floats) -> Floats:
     return world
 
 
-def _jacobian(body: Body, world: Floats, slopes: Floats, vector: Floats) -> Floats:
+def _jacobian(body: Body, world: Floats, vector: Floats) -> Floats:
     """How the wanted joints move with the live parameters: (3 T, live)."""
     plan = body.plan
-    turn = world[plan.turning, :3, :3] @ _right_jacobian(vector) @ plan.axes * slopes[:, None, :]
+    turn = world[plan.turning, :3, :3] @ _right_jacobian(vector) @ plan.axes
     place = world[:, :3, 3]
     arms = place[plan.wanted][:, None] - place[plan.turning][None]
     arms = arms * plan.above[:, plan.turning, None]

@@ -14,6 +14,7 @@ from bovrin.shot import Bend, ControlKind, Rig
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
+
 class BodyPlan(NamedTuple):
     """Arrays over a small tree: the n joints above the wanted ones, parents first. `joints` (n,): indices in the rig.
 

@@ -68,9 +68,7 @@ def _relative(rig: Rig, joints: Ints, turn: Floats) -> Floats:
     return np.asarray(above @ turn[:, joints])
 
 
-def _fit_turns(
-    plan: Plan, turns: Turns, rig: Rig, turn: Floats, near: Floats, result: Floats, skip: set[int]
-) -> None:
+def _fit_turns(plan: Plan, turns: Turns, rig: Rig, turn: Floats, near: Floats, result: Floats, skip: set[int]) -> None:
     chosen = np.array([j not in skip for j in turns.joints])
     joints, cols = turns.joints[chosen], turns.columns[chosen]
     if not len(joints):

@@ -193,7 +193,12 @@ def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floa
 
 
 def bone_rotations(
-    along: Floats, aside: Floats, distance: Floats, lengths: tuple[Floats, ...], upper_basis: Floats, lower_basis: Floats
+    along: Floats,
+    aside: Floats,
+    distance: Floats,
+    lengths: tuple[Floats, ...],
+    upper_basis: Floats,
+    lower_basis: Floats,
 ) -> tuple[Floats, Floats]:
     """World rotations of the upper and the middle joint, each (L, F, 3, 3), by the law of cosines; no twist yet.
 

@@ -65,7 +65,9 @@ def rest_plan(rig: Rig) -> RestPlan:
 
 
 def _order_groups(orders: tuple[str, ...], rows: Ints) -> dict[str, Ints]:
-    return {order: np.array([i for i, row in enumerate(rows) if orders[row] == order], np.intp) for order in set(orders)}
+    return {
+        order: np.array([i for i, row in enumerate(rows) if orders[row] == order], np.intp) for order in set(orders)
+    }
 
 
 def rest_turns(rig: Rig, values: Floats, rows: Ints) -> Floats:

@@ -163,7 +163,9 @@ def _curves(figure: Figure, take: TakeData) -> CurveSet:
 def _with_orders(figure: Figure, orders: Mapping[str, str]) -> Figure:
     for name in orders:
         figure.rig.control(name)
-    return replace(figure, rig=figure.rig.with_orders(orders), orders=tuple(sorted(orders.items()))) if orders else figure
+    return (
+        replace(figure, rig=figure.rig.with_orders(orders), orders=tuple(sorted(orders.items()))) if orders else figure
+    )
 
 
 def load_figure(file: str, name: str, folder: Path) -> Figure:

@@ -3,6 +3,7 @@
 from bovrin.shot.curve import Curve, CurveSet, HandleKind, Key, KeyRole
 from bovrin.shot.document import Figure, Group, Marker, Shot, Take
 from bovrin.shot.model import Model, Piece
+from bovrin.shot.pose import Pose
 from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 __all__ = [
@@ -25,6 +26,7 @@ __all__ = [
     "Model",
     "Part",
     "Piece",
+    "Pose",
     "Rig",
     "Shot",
     "Take",
