@@ -85,7 +85,7 @@ def test_the_command_line_samples_the_same_on_both_sides(demo: Shot, tmp_path) -
         script.save(shot, path)
         assert run_command(["sample", str(path), "--figure", "porter", "-o", str(out)]) == 0
         rows = [line.split(",") for line in out.read_text().splitlines()[1:]]
-        tables.append({(r[0], float(r[1]), r[2]): np.array(r[3:], float) for r in rows})
+        tables.append({(r[1], float(r[2])): np.array(r[3:], float) for r in rows})
     assert len(tables[0]) == len(tables[1]) > 1000
     for frame in (118.0, 119.0):
         rows_at = [key for key in tables[0] if key[1] == frame]

@@ -34,7 +34,9 @@ def test_work_survives_a_kill(make, demo: Shot, qtbot: QtBot) -> None:  # type: 
         [sys.executable, "-c", CRASH], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=dict(os.environ)
     ) as process:
         assert process.stdout is not None and process.stdout.readline() == b"edited\n"
-        time.sleep(2)
+        waited = time.monotonic()
+        while not any(recovery.folder().glob("*.json")) and time.monotonic() - waited < 20:
+            time.sleep(0.1)
         assert recovery.left_behind() == []  # still alive: its work is its own
         process.send_signal(signal.SIGKILL)
         process.wait()

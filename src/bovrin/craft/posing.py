@@ -16,6 +16,12 @@ Floats = NDArray[np.float64]
 Values = dict[int, float]
 
 
+def children_of(rig: Rig, joint: int) -> list[int]:
+    """The joints that hang on a joint, helpers left out."""
+    helpers = {follow.joint for follow in rig.follows}
+    return [i for i, j in enumerate(rig.joints) if j.parent == joint and i not in helpers]
+
+
 @cached_by_identity(16)
 def _children(rig: Rig) -> dict[int, int]:
     """For each joint a child to aim with: the first that is no helper."""
@@ -46,6 +52,54 @@ def handle_place(rig: Rig, values: Floats, world: Floats, control: int) -> Float
     if what.kind is ControlKind.POLE:
         return _pole_handle(plan, values, world, what)
     return np.asarray(world[what.joint, :3, 3])
+
+
+def joint_place(rig: Rig, values: Floats, joint: int) -> Floats:
+    """Where a joint is on the stage (3,)."""
+    return np.asarray(solve(rig, values[None])[0, joint, :3, 3])
+
+
+def handle_pivot(rig: Rig, values: Floats, control: int) -> Floats:
+    """The point that a control turns about, world space (3,)."""
+    return handle_place(rig, values, solve(rig, values[None])[0], control)
+
+
+def limb_joint(rig: Rig, control: int) -> int | None:
+    """The joint of a limb that a control places: goals, poles and the limb's own joints; a shoulder places its arm's root."""
+    what = rig.controls[control]
+    if what.kind is ControlKind.WHOLE:
+        return None
+    for limb in rig.limbs:
+        if what.joint in (limb.upper, limb.middle, limb.end):
+            return what.joint
+    carried = [limb.upper for limb in rig.limbs if rig.joints[limb.upper].parent == what.joint]
+    return carried[0] if len(carried) == 1 and not can_move(rig, control) and _carries_one(rig, what.joint) else None
+
+
+def _carries_one(rig: Rig, joint: int) -> bool:
+    """Whether a joint carries one limb and no other branch of the body."""
+    helpers = {follow.joint for follow in rig.follows}
+    return sum(1 for i, j in enumerate(rig.joints) if j.parent == joint and i not in helpers) == 1
+
+
+def anchor_column(rig: Rig, control: int) -> int:
+    """The channel that anchors a control, or -1."""
+    return special_column(rig, control, "anchor")
+
+
+def anchor_control(rig: Rig, joint: int) -> int | None:
+    """The control whose anchor holds a joint, or None."""
+    for index, control in enumerate(rig.controls):
+        if control.joint == joint and anchor_column(rig, index) >= 0:
+            return index
+    return None
+
+
+def moved_or_swung(rig: Rig, values: Floats, control: int, by: Floats) -> Values:
+    """A control outside all limbs after its handle went a world way (3,): it moves, or its bone swings there."""
+    if can_move(rig, control):
+        return moved(rig, values, control, by)
+    return swung(rig, values, control, aim_place(rig, solve(rig, values[None])[0], control) + by)
 
 
 def _pole_handle(plan: Plan, values: Floats, world: Floats, what: Control) -> Floats:
@@ -151,7 +205,7 @@ def in_reach(rig: Rig, values: Floats, limb: int) -> bool:
 
 def control_for_joint(rig: Rig, values: Floats, joint: int) -> int:
     """The control a click on a joint's skin chooses: goal and pole in reach mode, else the joint's own."""
-    at = _leader_of_helper(rig, joint)
+    at = leader_of(rig, joint)
     while at >= 0:
         for index, limb in enumerate(rig.limbs):
             if in_reach(rig, values, index):
@@ -166,7 +220,8 @@ def control_for_joint(rig: Rig, values: Floats, joint: int) -> int:
     return 0
 
 
-def _leader_of_helper(rig: Rig, joint: int) -> int:
+def leader_of(rig: Rig, joint: int) -> int:
+    """The joint that a helper's skin counts as; other joints are their own."""
     for rule in rig.follows:
         if rule.joint == joint:
             return rule.leader if rig.joints[rule.joint].name.endswith(" half") else rig.joints[joint].parent

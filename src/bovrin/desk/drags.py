@@ -10,7 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft import posing
-from bovrin.craft.keys import KeyStyle, prepared, set_channels
+from bovrin.craft.body import BodyDrag, anchored
+from bovrin.craft.keys import KeyStyle, edited, prepared, set_channels
+from bovrin.craft.pivot import sized, turned_about
+from bovrin.craft.place import Placing
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.view import View
 from bovrin.shot import Rig, Shot
@@ -19,11 +22,23 @@ Floats = NDArray[np.float64]
 
 STEP_MOVE = 0.05
 STEP_TURN = math.radians(15)
+STEP_SIZE = 0.1
+
+
+@dataclass(frozen=True)
+class Held:
+    """The pointer during a drag: pixels right and down since it began, and the keys that are down."""
+
+    dx: float
+    dy: float
+    shift: bool = False
+    ctrl: bool = False
+    alt: bool = False
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Grip:
-    """What a drag works on: the shot before it, the figure and controls, and the values then (C,)."""
+    """What a drag works on: the shot before it, the figure and controls, the values then (C,), and what an edit keys."""
 
     shot: Shot
     figure: str
@@ -31,6 +46,9 @@ class Grip:
     controls: tuple[int, ...]
     values: Floats
     base: Shot
+    scope: str
+    style: KeyStyle
+    locked: frozenset[int]
 
     @property
     def rig(self) -> Rig:
@@ -39,68 +57,178 @@ class Grip:
 
     def with_values(self, changes: dict[int, float]) -> Shot:
         """The provisional shot with some channels changed."""
-        return set_channels(self.base, self.figure, self.frame, changes) if changes else self.shot
+        if self.locked:
+            changes = {i: v for i, v in changes.items() if i not in self.locked}
+        if not changes:
+            return self.shot
+        if self.scope == "whole figure":
+            return set_channels(self.base, self.figure, self.frame, changes, self.style)
+        return edited(self.shot, self.figure, self.frame, changes, self.scope, self.style)
 
 
-def take_hold(shot: Shot, figure: str, frame: float, controls: Iterable[int], scope: str, style: KeyStyle) -> Grip:
+def take_hold(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    controls: Iterable[int],
+    scope: str,
+    style: KeyStyle,
+    locked: Iterable[int] = (),
+) -> Grip:
     """Prepare a drag: what it will key is keyed once, so that each step only sets what moves."""
     chosen = tuple(controls)
-    rig = shot.figure(figure).rig
-    values = channel_values(shot.curves(figure), rig, [frame])[0]
+    values = channel_values(shot.curves(figure), shot.figure(figure).rig, [frame])[0]
     base = prepared(shot, figure, frame, chosen, scope, style)
-    for control in chosen:
-        touched = {i: float(values[i]) for i in rig.span(control) if base.curves(figure)[i].index_at(frame) is None}
-        base = set_channels(base, figure, frame, touched, style)
-    return Grip(shot, figure, frame, chosen, values, base)
+    return Grip(shot, figure, frame, chosen, values, base, scope, style, frozenset(locked))
 
 
-Step = Callable[[float, float, bool, bool], Shot]
-"""A drag's step: pixels right and down since it began, Shift held, Ctrl held -> provisional shot."""
+@dataclass(frozen=True, eq=False, repr=False)
+class Drag:
+    """A drag under way: its name for the undo step, its step, and what it says about itself."""
+
+    name: str
+    step: Callable[[Held], Shot]
+    says: Callable[[Held], str]
 
 
-def move_step(grip: Grip, view: View, height: int, places: dict[int, Floats]) -> Step:
-    """Move controls in the view's plane; those that only turn swing their bone to the pointer. places: world handles."""
+Mover = Callable[[Floats, Held], dict[int, float]]
 
-    def step(dx: float, dy: float, straight: bool, snapped: bool) -> Shot:
-        if straight:
+
+def _snapped(by: Floats, held: Held) -> Floats:
+    return np.round(by / STEP_MOVE) * STEP_MOVE if held.ctrl else by
+
+
+def slide_drag(
+    grip: Grip, name: str, view: View, height: int, place: Floats, mover: Mover, axis: Floats | None = None
+) -> Drag:
+    """Move something in the view's plane, or along a world axis (3,). The mover takes the world way and the keys held.
+
+    Where Shift has no other meaning it keeps the way level or upright on the screen.
+    """
+    limb = any(posing.limb_joint(grip.rig, c) is not None for c in grip.controls)
+
+    def way(held: Held) -> Floats:
+        dx, dy = held.dx, held.dy
+        if held.shift and not limb:
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
-        changes: dict[int, float] = {}
-        values = grip.values.copy()
+        if axis is not None:
+            return _snapped(np.array([_along(view, place, axis, dx, dy, height)]), held) * axis
+        return _snapped(view.slide(place, dx, dy, height) - place, held)
+
+    def says(held: Held) -> str:
+        size = float(np.linalg.norm(way(held))) * 100
+        return f"{size:.1f} cm" + (f" · in steps of {STEP_MOVE * 100:g} cm" if held.ctrl else "")
+
+    return Drag(name, lambda held: grip.with_values(_with_anchors(grip, mover(way(held), held))), says)
+
+
+def _along(view: View, place: Floats, axis: Floats, dx: float, dy: float, height: int) -> float:
+    """How far along an axis the pointer has gone: its way on the screen, seen along the axis's own."""
+    size = (height, height)
+    a, b = (np.array(view.project(p, size)[:2], float) for p in (place, place + axis * 0.1))
+    shown = b - a
+    length2 = float(shown @ shown)
+    return 0.1 * float(np.array([dx, dy]) @ shown) / length2 if length2 > 1.0 else 0.0
+
+
+def _with_anchors(grip: Grip, changes: dict[int, float]) -> dict[int, float]:
+    """What is posed on purpose is anchored."""
+    if changes:
         for control in grip.controls:
-            place = places[control]
-            to = view.slide(place, dx, dy, height)
-            if posing.can_move(grip.rig, control):
-                by = to - place
-                if snapped:
-                    by = np.round(by / STEP_MOVE) * STEP_MOVE
-                new = posing.moved(grip.rig, values, control, by)
+            column = posing.anchor_column(grip.rig, control)
+            if column >= 0:
+                changes = {**changes, column: 1.0}
+    return changes
+
+
+def body_mover(grip: Grip, joint: int) -> Mover:
+    """Pull one joint; the body follows and anchors hold. Alt keeps the turn of a limb's end, or lets a foot follow."""
+    rig, values = grip.rig, grip.values
+    anchors = anchored(rig, values)
+    drags: dict[bool, BodyDrag] = {}
+    start = posing.joint_place(rig, values, joint)
+    stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
+
+    def move(by: Floats, held: Held) -> dict[int, float]:
+        keep = held.alt != stands
+        if keep not in drags:
+            drags[keep] = BodyDrag(rig, values, joint, anchors, keep_turn=keep)
+        return drags[keep].to(start + by)
+
+    return move
+
+
+def place_mover(grip: Grip) -> Mover:
+    """Move the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves."""
+    rig, values = grip.rig, grip.values
+    joints = {c: posing.limb_joint(rig, c) for c in grip.controls}
+    chosen = {j for j in joints.values() if j is not None}
+    held_joints = set(anchored(rig, values)) - chosen
+    placings: dict[tuple[int, bool], Placing] = {}
+
+    def move(by: Floats, held: Held) -> dict[int, float]:
+        changes: dict[int, float] = {}
+        now = values.copy()
+        for control in grip.controls:
+            joint = joints[control]
+            if joint is None:
+                new = posing.moved_or_swung(rig, now, control, by)
+            elif _carried(rig, joint, chosen):
+                continue
             else:
-                new = posing.swung(grip.rig, values, control, to)
+                stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
+                key = (control, held.alt != stands)
+                if key not in placings:
+                    placings[key] = Placing(rig, now, joint, held_joints, carry=chosen, keep_turn=key[1])
+                new = placings[key].to(posing.joint_place(rig, values, joint) + by, stretch=held.shift)
             changes |= new
             for index, value in new.items():
-                values[index] = value
-        return grip.with_values(changes)
+                now[index] = value
+        return changes
 
-    return step
+    return move
 
 
-def turn_step(grip: Grip, axis: Floats, angle_of: Callable[[float, float], float]) -> Step:
-    """Turn controls, each about its own pivot, about a world axis (3,)."""
+def _carried(rig: Rig, joint: int, chosen: set[int]) -> bool:
+    """Whether a limb's end comes along with its middle joint, both being chosen."""
+    return any(joint == limb.end and limb.middle in chosen for limb in rig.limbs)
 
-    def step(dx: float, dy: float, _straight: bool, snapped: bool) -> Shot:
-        angle = angle_of(dx, dy)
-        if snapped:
-            angle = round(angle / STEP_TURN) * STEP_TURN
-        changes: dict[int, float] = {}
-        values = grip.values.copy()
-        for control in grip.controls:
-            new = posing.turned(grip.rig, values, control, axis, angle)
-            changes |= new
-            for index, value in new.items():
-                values[index] = value
-        return grip.with_values(changes)
 
-    return step
+def turn_drag(grip: Grip, axis: Floats, angle_of: Callable[[float, float], float], pivot: Floats | None) -> Drag:
+    """Turn controls about a world axis (3,): each about its own pivot, or all about one place (3,)."""
+
+    def angle(held: Held) -> float:
+        turned = angle_of(held.dx, held.dy)
+        return round(turned / STEP_TURN) * STEP_TURN if held.ctrl else turned
+
+    def step(held: Held) -> Shot:
+        changes = turned_about(grip.rig, grip.values, grip.controls, axis, angle(held), pivot)
+        return grip.with_values(_with_anchors(grip, changes))
+
+    def says(held: Held) -> str:
+        steps = f" · in steps of {math.degrees(STEP_TURN):g}°" if held.ctrl else ""
+        return f"{math.degrees(angle(held)):.1f}°{steps}"
+
+    return Drag("Turn", step, says)
+
+
+def size_drag(grip: Grip, start: float, reach: Callable[[float, float], float], pivot: Floats | None) -> Drag:
+    """Make controls larger or smaller by how far the pointer is from the middle; with Shift longer or flatter."""
+
+    def factor(held: Held) -> float:
+        grown = max(reach(held.dx, held.dy) / max(start, 1.0), 0.1)
+        return max(round(grown / STEP_SIZE) * STEP_SIZE, STEP_SIZE) if held.ctrl else grown
+
+    def step(held: Held) -> Shot:
+        word = "stretch" if held.shift else "size"
+        return grip.with_values(sized(grip.rig, grip.values, grip.controls, word, factor(held), pivot))
+
+    def says(held: Held) -> str:
+        word = "longer, volume kept" if held.shift else "size"
+        steps = f" · in steps of {STEP_SIZE * 100:g} %" if held.ctrl else ""
+        return f"{factor(held) * 100:.0f} % {word}{steps}"
+
+    return Drag("Size", step, says)
 
 
 def ring_angle(centre: tuple[float, float], start: tuple[float, float]) -> Callable[[float, float], float]:

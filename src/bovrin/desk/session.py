@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -15,11 +16,15 @@ from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
 from bovrin.desk.passes import BLOCK, Pass
+from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Curve, CurveSet, Figure, HandleKind, Shot
+from bovrin.shot import Curve, CurveSet, Figure, HandleKind, Pose, Shot, Unit
 
 Floats = NDArray[np.float64]
+
+AXES = ("view", "world", "parent", "own")
+"""What a handle moves and turns along."""
 
 
 class SwapShot(QUndoCommand):
@@ -63,6 +68,11 @@ class Session(QObject):
         self.look_stepped = False
         self.clean = False
         self.playing = False
+        self.showing = Showing()
+        self.axes = AXES[0]
+        self.pivot_for_all = False
+        self.borrowed: Floats | None = None
+        self.copied: Pose | None = None
         self._preview: Shot | None = None
         self.undo_stack.cleanChanged.connect(self._on_clean_changed)
 
@@ -174,6 +184,7 @@ class Session(QObject):
         wanted = tuple(dict.fromkeys(controls))
         if (figure, wanted) != (self.figure_name, self.controls):
             self.figure_name, self.controls = figure, wanted
+            self.borrowed = None
             self.choice_changed.emit()
 
     def _mend_choice(self) -> None:
@@ -207,6 +218,40 @@ class Session(QObject):
         self.look_changed.emit()
         self.shot_changed.emit()
 
+    def set_axes(self, axes: str) -> None:
+        """Which axes handles go along."""
+        self.axes = axes
+        self.look_changed.emit()
+
+    def set_pivot(self, *, for_all: bool | None = None, borrowed: Floats | None = None) -> None:
+        """Turn each control about its own pivot, all about one, or all about a place (3,) borrowed for this choice."""
+        self.pivot_for_all = self.pivot_for_all if for_all is None else for_all
+        self.borrowed = borrowed
+        self.look_changed.emit()
+
+    def change_showing(self, **changes: object) -> None:
+        """Show, hide or lock."""
+        self.showing = replace(self.showing, **changes)  # type: ignore[arg-type]
+        self.look_changed.emit()
+
+    def locked_channels(self) -> list[int]:
+        """The channels of the chosen figure's locked parts."""
+        figure = self.figure
+        if figure is None:
+            return []
+        names = {part for name, part in self.showing.locked if name == figure.name}
+        return [i for part in figure.rig.parts if part.name in names for c in part.controls for i in figure.rig.span(c)]
+
+    def unlocked(self, controls: Iterable[int]) -> bool:
+        """Whether all of some controls may be changed; if not, that is said."""
+        figure = self.figure
+        found = None if figure is None else self.showing.locked_control(figure, controls)
+        if figure is None or found is None:
+            return True
+        part = figure.rig.parts[figure.rig.part_of(found)].name
+        self.tell(f"The part '{part}' is locked. Unlock it with a right click on the figure map to pose it.")
+        return False
+
     def set_clean(self, on: bool) -> None:
         """Hide handles and words on the stage."""
         self.clean = on
@@ -216,19 +261,29 @@ class Session(QObject):
 
     def edit(self, words: str, values: dict[int, float]) -> bool:
         """Key channels of the chosen figure at the current frame, with all that the scope asks for."""
+        figure = self.figure
+        touched = (
+            []
+            if figure is None
+            else [c for c in range(len(figure.rig.controls)) if values.keys() & set(figure.rig.span(c))]
+        )
+        if not self.unlocked(touched):
+            return False
         return self.do(
             words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style)
         )
 
-    def reset_chosen(self, only: str = "") -> None:
-        """Take the chosen controls to the default pose; `only`: "translate" or "rotate"."""
+    def reset_chosen(self, *only: str) -> None:
+        """Take the chosen controls to the default pose; `only`: what their channels' technical names begin with."""
         figure = self.figure
         if figure is None or not self.controls:
             self.tell("Choose what to take to the default pose first.")
             return
         channels = figure.rig.channels
         values = {
-            i: v for i, v in reset(figure.rig, list(self.controls)).items() if channels[i].technical.startswith(only)
+            i: v
+            for i, v in reset(figure.rig, list(self.controls)).items()
+            if channels[i].technical.startswith(only or ("",)) and channels[i].unit is not Unit.SWITCH
         }
         if values:
             self.edit("To the default pose", values)

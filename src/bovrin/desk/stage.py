@@ -2,16 +2,41 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, Qt
+from functools import partial
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 
 from bovrin.craft import posing
-from bovrin.desk.drags import Step, move_step, ring_angle, take_hold, turn_step
+from bovrin.craft.body import follows_a_drag
+from bovrin.desk.drags import (
+    Drag,
+    Held,
+    body_mover,
+    place_mover,
+    ring_angle,
+    size_drag,
+    slide_drag,
+    take_hold,
+    turn_drag,
+)
 from bovrin.desk.session import Session
 from bovrin.desk.stage_view import DOT, RING, SQUARE, StageView, distance
 from bovrin.desk.stage_words import hint_words
+from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.renderer import shared_renderer
+from bovrin.shot import ControlKind
+
+SHIFT, CTRL, ALT = (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+GRIPS = ("size", "x", "y", "z", "up", "right", "down", "left")
+START = 3
+"""Pixels a press may wander before it is a drag."""
 
 
 class Stage(StageView):
@@ -19,19 +44,20 @@ class Stage(StageView):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._step: Step | None = None
-        self._step_name = ""
+        self._drag: Drag | None = None
+        self._box_adds = SHIFT
         self._pressed = QPointF()
         self._navigating: Qt.MouseButton | None = None
+        self.placing_pivot = False
         self.space_held = False
         self.space_used = False
 
     def busy(self) -> bool:
-        return self._step is not None or self._navigating is not None
+        return self._drag is not None or self._navigating is not None
 
     def _grip_at(self, at: QPointF) -> str:
         points = self.handle_points()
-        for name in ("up", "right", "down", "left"):
+        for name in GRIPS:
             if name in points and distance(points[name], at) <= DOT + 4:
                 return name
         if "square" in points and max(abs((points["square"] - at).x()), abs((points["square"] - at).y())) <= SQUARE + 2:
@@ -42,30 +68,37 @@ class Stage(StageView):
 
     # -- choosing -----------------------------------------------------------------------------------------------------
 
-    def control_at(self, at: QPointF) -> tuple[str, int] | None:
-        """The figure and control under a point of the widget."""
+    def _picked(self) -> np.ndarray | None:
         if not self._drawable:
             return None
-        size = (max(16, self.width()), max(16, self.height()))
-        items = self.items()
         if self._pick is None:
-            self._pick = shared_renderer().pick(items, self.view, size)
+            self._pick = shared_renderer().pick(
+                self.items(), self.view, (max(16, self.width()), max(16, self.height()))
+            )
+        return self._pick
+
+    def joint_at(self, at: QPointF) -> tuple[str, int] | None:
+        """The figure and joint whose skin is under a point of the widget."""
+        picked = self._picked()
         x, y = int(at.x()), int(at.y())
-        if not (0 <= x < size[0] and 0 <= y < size[1]):
+        if picked is None or not (0 <= x < picked.shape[1] and 0 <= y < picked.shape[0]):
             return None
-        low, high, number, _ = (int(n) for n in self._pick[y, x])
-        if number == 0:
-            return None
-        figure = items[number - 1].figure
-        values = channel_values(self.session.seen_curves(figure.name), figure.rig, [self.session.frame])[0]
-        return figure.name, posing.control_for_joint(figure.rig, values, low + 256 * high)
+        low, high, number, _ = (int(n) for n in picked[y, x])
+        return None if number == 0 else (self.items()[number - 1].figure.name, low + 256 * high)
+
+    def control_at(self, at: QPointF) -> tuple[str, int] | None:
+        """The figure and control under a point of the widget."""
+        found = self.joint_at(at)
+        return None if found is None else (found[0], self._control_of(*found))
+
+    def _control_of(self, name: str, joint: int) -> int:
+        figure = self.session.shown.figure(name)
+        values = channel_values(self.session.seen_curves(name), figure.rig, [self.session.frame])[0]
+        return posing.control_for_joint(figure.rig, values, joint)
 
     def _choose_at(self, at: QPointF, *, add: bool) -> None:
         found = self.control_at(at)
-        if found is None:
-            if not add:
-                self.session.choose(self.session.figure_name, ())
-            return
+        assert found is not None
         name, control = found
         if add and name == self.session.figure_name:
             now = self.session.controls
@@ -74,11 +107,35 @@ class Stage(StageView):
         elif name != self.session.figure_name or control not in self.session.controls:
             self.session.choose(name, (control,))
 
+    def _choose_in_box(self, box: QRectF, *, add: bool, take: bool) -> None:
+        """Choose every control of one figure whose skin is seen in a box; add to what is chosen, or take away."""
+        now = self.session.controls
+        picked = self._picked()
+        if picked is None:
+            return
+        area = box.toRect().intersected(self.rect())
+        cut = picked[area.top() : area.bottom() + 1, area.left() : area.right() + 1].reshape(-1, 4)
+        cut = cut[cut[:, 2] > 0]
+        if not len(cut):
+            self.session.choose(self.session.figure_name, now if add or take else ())
+            return
+        names = [item.figure.name for item in self.items()]
+        numbers, counts = np.unique(cut[:, 2], return_counts=True)
+        own = names.index(self.session.figure_name) + 1 if self.session.figure_name in names else 0
+        number = own if own in numbers else int(numbers[counts.argmax()])
+        name = names[number - 1]
+        rows = cut[cut[:, 2] == number].astype(int)
+        found = dict.fromkeys(self._control_of(name, int(j)) for j in np.unique(rows[:, 0] + 256 * rows[:, 1]))
+        if take:
+            self.session.choose(name, [c for c in now if c not in found])
+        else:
+            self.session.choose(name, [*(now if add and name == self.session.figure_name else ()), *found])
+
     # -- mouse --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if self._step is not None:
+        if self._drag is not None or self.box is not None:
             if event.button() == Qt.MouseButton.RightButton:
                 self.cancel_drag()
             return
@@ -87,50 +144,119 @@ class Stage(StageView):
         if event.button() == Qt.MouseButton.MiddleButton or held:
             self.space_used = self.space_used or held
             self._navigating = event.button()
+        elif event.button() == Qt.MouseButton.LeftButton and not self.session.playing:
+            if self.placing_pivot:
+                self._borrow_pivot(self._pressed)
+            else:
+                self._press(event.modifiers())
+
+    def _press(self, keys: Qt.KeyboardModifier) -> None:
+        """A grip of the handle, the figure itself, or empty stage."""
+        grip = self._grip_at(self._pressed)
+        if grip:
+            self._begin(grip)
             return
-        if event.button() == Qt.MouseButton.LeftButton and not self.session.playing:
-            grip = self._grip_at(self._pressed)
-            add = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
-            if not grip:
-                self._choose_at(self._pressed, add=add)
-                found = self.control_at(self._pressed)
-                grip = "square" if found is not None and not add else ""
-            if grip and self.session.controls:
-                self._begin(grip)
+        found = self.joint_at(self._pressed)
+        add = bool(keys & (SHIFT | CTRL))
+        if found is None:
+            self.box = QRectF(self._pressed, self._pressed)
+            return
+        self._choose_at(self._pressed, add=add)
+        if not add and self.session.controls:
+            self._begin("figure")
 
     def _begin(self, grip: str) -> None:
         session = self.session
         if session.look_stepped:
             session.tell("The shot is being looked at as stepped. Turn that off to pose.")
             return
+        if not session.unlocked(session.controls):
+            return
+        try:
+            self._drag = self._drag_for(grip)
+        except BovrinError as error:
+            session.fail(error)
+
+    def _drag_for(self, grip: str) -> Drag:
+        session = self.session
         held = take_hold(
-            session.shot, session.figure_name, session.frame, session.controls, session.scope, session.key_style
+            session.shot,
+            session.figure_name,
+            session.frame,
+            session.controls,
+            session.scope,
+            session.key_style,
+            session.locked_channels(),
         )
-        right, up, toward = self.view.axes()
-        if grip == "square":
-            places = {c: self.handle_of(c) for c in session.controls}
-            self._step, self._step_name = move_step(held, self.view, self.height(), places), "Move"
-        elif grip == "ring":
+        view, height = self.view, self.height()
+        place = self.handle_of(session.controls[-1])
+        if grip == "figure":
+            joint = self._pulled_joint()
+            if joint is not None:
+                start = posing.joint_place(held.rig, held.values, joint)
+                return slide_drag(held, "Pull", view, height, start, body_mover(held, joint))
+        if grip in ("figure", "square"):
+            return slide_drag(held, "Move", view, height, place, place_mover(held))
+        axes = self.turn_axes()
+        pivot = self.shared_pivot()
+        if grip in "xyz":
+            axis = self.move_axes()["xyz".index(grip)]
+            return slide_drag(held, "Move", view, height, place, place_mover(held), axis)
+        if grip == "size":
+            centre = self.handle_points()["centre"]
+            reach = partial(_reach, centre, self._pressed)
+            return size_drag(held, reach(0.0, 0.0), reach, pivot)
+        if grip == "ring":
             centre = self.handle_points()["centre"]
             angle = ring_angle((centre.x(), centre.y()), (self._pressed.x(), self._pressed.y()))
-            self._step, self._step_name = turn_step(held, toward, angle), "Turn"
-        elif grip in ("up", "down"):
-            self._step, self._step_name = turn_step(held, right, lambda _dx, dy: dy * 0.011), "Turn"
-        else:
-            self._step, self._step_name = turn_step(held, up, lambda dx, _dy: dx * 0.011), "Turn"
+            return turn_drag(held, axes[2], angle, pivot)
+        if grip in ("up", "down"):
+            return turn_drag(held, axes[0], lambda _dx, dy: dy * 0.011, pivot)
+        return turn_drag(held, axes[1], lambda dx, _dy: dx * 0.011, pivot)
+
+    def _pulled_joint(self) -> int | None:
+        """The joint to pull the whole body by: of the bone under the pointer the nearer end; None for small parts."""
+        figure = self.session.figure
+        found = self.joint_at(self._pressed)
+        if figure is None or found is None:
+            return None
+        if any(figure.rig.controls[c].kind is ControlKind.WHOLE for c in self.session.controls):
+            return None
+        joint = posing.leader_of(figure.rig, found[1])
+        if not follows_a_drag(figure.rig, joint):
+            return None
+        ends = [joint, *(j for j in posing.children_of(figure.rig, joint) if follows_a_drag(figure.rig, j))]
+        world = self.world()
+        return min(ends, key=lambda j: distance(self.on_screen(world[j, :3, 3]), self._pressed))
+
+    def _borrow_pivot(self, at: QPointF) -> None:
+        """Put the borrowed pivot on the nearest joint under the pointer, or on the handle's own depth."""
+        self.placing_pivot = False
+        figure = self.session.figure
+        if figure is None or not self.session.controls:
+            return
+        place = self.skin_place(at)
+        if place is None:
+            place = self.view.slide(
+                self.handle_of(self.session.controls[-1]),
+                *_way(self.on_screen(self.handle_of(self.session.controls[-1])), at),
+                self.height(),
+            )
+        self.session.set_pivot(borrowed=np.asarray(place))
+        self.session.tell("Turns and sizes now go about this point, until something else is chosen.")
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
         moved = at - self._pressed
-        if self._step is not None:
-            keys = event.modifiers()
-            straight = bool(keys & Qt.KeyboardModifier.ShiftModifier)
-            snapped = bool(keys & Qt.KeyboardModifier.ControlModifier)
-            if self.session.previewing or moved.manhattanLength() >= 3:
-                self.session.preview(self._step(moved.x(), moved.y(), straight, snapped))
+        if self._drag is not None:
+            if self.session.previewing or moved.manhattanLength() >= START:
+                self._step(moved, event.modifiers())
+        elif self.box is not None:
+            self.box = QRectF(self._pressed, at).normalized()
+            self.update()
         elif self._navigating is not None:
-            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            if event.modifiers() & SHIFT:
                 self.set_view(self.view.moved(moved.x(), moved.y(), self.height()))
             else:
                 self.set_view(self.view.turned(-moved.x() * 0.008, moved.y() * 0.008))
@@ -138,7 +264,21 @@ class Stage(StageView):
         elif event.buttons() == Qt.MouseButton.NoButton:
             self._hover(at)
 
+    def _step(self, moved: QPointF, keys: Qt.KeyboardModifier) -> None:
+        assert self._drag is not None
+        held = Held(moved.x(), moved.y(), bool(keys & SHIFT), bool(keys & CTRL), bool(keys & ALT))
+        self.says = self._drag.says(held)
+        try:
+            self.session.preview(self._drag.step(held))
+        except BovrinError as error:
+            self.cancel_drag()
+            self.session.fail(error)
+
     def _hover(self, at: QPointF) -> None:
+        if self.placing_pivot:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            self.session.hint("Click where the chosen parts shall turn about. Esc leaves it.")
+            return
         grip = self._grip_at(at)
         found = None if grip or self.session.playing else self.control_at(at)
         self.setCursor(Qt.CursorShape.PointingHandCursor if grip or found else Qt.CursorShape.ArrowCursor)
@@ -149,11 +289,21 @@ class Stage(StageView):
         if self._navigating == event.button():
             self._navigating = None
             self._rest.start()
-        elif self._step is not None and event.button() == Qt.MouseButton.LeftButton:
-            shot, self._step = self.session.shown, None
+        elif self._drag is not None and event.button() == Qt.MouseButton.LeftButton:
+            shot, name = self.session.shown, self._drag.name
+            self._drag, self.says = None, ""
             if self.session.previewing:
-                self.session.commit(f"{self._step_name} {self._chosen_words()}", shot)
+                self.session.commit(f"{name} {self._chosen_words()}", shot)
             self._rest.start()
+        elif self.box is not None and event.button() == Qt.MouseButton.LeftButton:
+            box, self.box = self.box, None
+            keys = event.modifiers()
+            add, take = bool(keys & SHIFT), bool(keys & CTRL)
+            if box.width() + box.height() >= START:
+                self._choose_in_box(box, add=add, take=take)
+            elif not (add or take):
+                self.session.choose(self.session.figure_name, ())
+            self.update()
 
     def _chosen_words(self) -> str:
         figure, chosen = self.session.figure, self.session.controls
@@ -164,19 +314,29 @@ class Stage(StageView):
         assert event is not None
         grip = self._grip_at(event.position())
         if grip and event.button() == Qt.MouseButton.LeftButton:
-            self._step = None
+            self._drag, self.says = None, ""
             self.session.preview(None)
-            self.session.reset_chosen("translate" if grip == "square" else "rotate")
+            words = {"square": ("translate",), "size": ("size", "stretch")}
+            self.session.reset_chosen(*words.get(grip, ("rotate",)))
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether a drag was under way."""
-        if self._step is None:
+        if self._drag is None and self.box is None and not self.placing_pivot:
             return False
-        self._step = None
+        self._drag, self.box, self.says, self.placing_pivot = None, None, "", False
         self.session.preview(None)
         self._rest.start()
+        self.update()
         return True
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
         self.set_view(self.view.nearer(1.0015 ** event.angleDelta().y()))
+
+
+def _reach(centre: QPointF, start: QPointF, dx: float, dy: float) -> float:
+    return distance(centre, start + QPointF(dx, dy))
+
+
+def _way(start: QPointF, end: QPointF) -> tuple[float, float]:
+    return end.x() - start.x(), end.y() - start.y()

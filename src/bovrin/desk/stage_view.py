@@ -10,20 +10,28 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QPainter, QPaintEvent, QPen, QResizeEvent
 
 from bovrin.craft import posing
+from bovrin.craft.modes import limb_of_control
+from bovrin.craft.pivot import can_size
 from bovrin.desk.images import Picture
 from bovrin.desk.look import Look, number_font, text_font
 from bovrin.desk.session import Session
-from bovrin.desk.stage_words import chip_words, frame_words
+from bovrin.desk.showing import only_parts
+from bovrin.desk.stage_marks import paint_anchors, paint_arms, paint_joints, paint_ring
+from bovrin.desk.stage_words import chip_words, chosen_words, frame_words
 from bovrin.desk.surface import Surface
 from bovrin.errors import NoPicture
+from bovrin.motion.rotations import turn_only
 from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
 from bovrin.picture.shot_picture import items_at, world_at
+from bovrin.picture.skin import skinned
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import ControlKind
 
 Floats = NDArray[np.float64]
 
-SQUARE, RING, DOT = 11.0, 44.0, 5.0
+SQUARE, RING, DOT, ARM = 11.0, 44.0, 5.0, 62.0
+NEAR = 9.0
+"""Pixels from the pointer within which skin counts as under it."""
 REST = 160
 KEPT_BYTES = 256_000_000
 
@@ -41,6 +49,8 @@ class StageView(Surface):
         self._fine = False
         self._drawable = False
         self._fault = ""
+        self.box: QRectF | None = None
+        self.says = ""
         self._pick: NDArray[np.uint8] | None = None
         self._kept: dict[float, QImage] = {}
         self._rest = QTimer(self)
@@ -82,8 +92,15 @@ class StageView(Surface):
     def items(self) -> list[Item]:
         """Where every figure is now."""
         shot = self.session.shown
-        curves = {f.name: self.session.seen_curves(f.name) for f in shot.cast}
-        return items_at(shot.cast, curves, self.session.frame)
+        showing = self.session.showing
+        shown = [figure for figure in shot.cast if showing.shows(figure)]
+        curves = {f.name: self.session.seen_curves(f.name) for f in shown}
+        items = items_at(tuple(shown), curves, self.session.frame)
+        return [self._seen(item) for item in items]
+
+    def _seen(self, item: Item) -> Item:
+        parts = self.session.showing.seen_parts(item.figure)
+        return item if parts is None else Item(only_parts(item.figure, parts), item.world)
 
     def pixel_size(self) -> tuple[int, int]:
         """The stage's size in device pixels."""
@@ -127,16 +144,20 @@ class StageView(Surface):
 
     # -- places -------------------------------------------------------------------------------------------------------
 
-    def _world(self) -> Floats:
+    def world(self) -> Floats:
+        """The chosen figure's joints (J, 4, 4)."""
         figure = self.session.figure
         assert figure is not None
         return world_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
 
     def handle_of(self, control: int) -> Floats:
-        """Where a control's square is, world space."""
+        """Where a control's square is, world space: at the joint of a limb, else where it moves or swings to."""
         figure = self.session.figure
         assert figure is not None
-        world = self._world()
+        world = self.world()
+        joint = posing.limb_joint(figure.rig, control)
+        if joint is not None:
+            return np.asarray(world[joint, :3, 3])
         if posing.can_move(figure.rig, control):
             return posing.handle_place(figure.rig, self.session.values(), world, control)
         return posing.aim_place(figure.rig, world, control)
@@ -144,7 +165,55 @@ class StageView(Surface):
     def _pivot_of(self, control: int) -> Floats:
         figure = self.session.figure
         assert figure is not None
-        return posing.handle_place(figure.rig, self.session.values(), self._world(), control)
+        return np.asarray(self.world()[figure.rig.controls[control].joint, :3, 3])
+
+    def shared_pivot(self) -> Floats | None:
+        """The place that turns and sizes go about, or None when each control has its own."""
+        if self.session.borrowed is not None:
+            return self.session.borrowed
+        if self.session.pivot_for_all and len(self.session.controls) > 1:
+            return np.asarray(np.mean([self._pivot_of(c) for c in self.session.controls], axis=0))
+        return None
+
+    def move_axes(self) -> Floats:
+        """The axes that a handle moves along, as rows (3, 3)."""
+        kind = self.session.axes
+        figure = self.session.figure
+        if figure is None or not self.session.controls or kind == "view":
+            return self.view.axes()
+        if kind == "world":
+            return np.eye(3)
+        control = figure.rig.controls[self.session.controls[-1]]
+        joint = control.joint
+        if kind == "parent":
+            joint = 0 if control.kind is ControlKind.GOAL else figure.rig.joints[joint].parent
+        return turn_only(self.world()[joint, :3, :3]).T if joint >= 0 else np.eye(3)
+
+    def turn_axes(self) -> Floats:
+        """What the up and down dots, the left and right dots and the ring turn about, as rows (3, 3): of the handle's
+        axes the ones that lie nearest to the screen's own."""
+        axes, screen = self.move_axes(), self.view.axes()
+        if self.session.axes == "view":
+            return screen
+        match = np.abs(axes @ screen.T)
+        ring = int(match[:, 2].argmax())
+        others = [i for i in range(3) if i != ring]
+        level = max(others, key=lambda i: match[i, 0])
+        upright = next(i for i in others if i != level)
+        order = (level, upright, ring)
+        return np.array([axes[a] * np.copysign(1.0, axes[a] @ screen[k]) for k, a in enumerate(order)])
+
+    def skin_place(self, at: QPointF) -> Floats | None:
+        """The place of the chosen figure's skin nearest to a point of the widget, the front one of those (3,)."""
+        figure = self.session.figure
+        if figure is None:
+            return None
+        places = skinned(figure, self.world())
+        if not len(places):
+            return None
+        seen = self.view.project(places, (self.width(), self.height()))
+        near = np.flatnonzero(np.hypot(seen[:, 0] - at.x(), seen[:, 1] - at.y()) < NEAR)
+        return np.asarray(places[near[seen[near, 2].argmin()]]) if len(near) else None
 
     def on_screen(self, place: Floats) -> QPointF:
         """A world place in the widget's pixels."""
@@ -157,14 +226,34 @@ class StageView(Surface):
         if figure is None or not self.session.controls or self.session.clean:
             return {}
         control = self.session.controls[-1]
-        points = {"square": self.on_screen(self.handle_of(control))}
-        if posing.can_turn(figure.rig, control):
-            centre = self.on_screen(self._pivot_of(control))
+        place = self.handle_of(control)
+        points = {"square": self.on_screen(place)}
+        if self.session.axes != "view":
+            scale = self.view.metres_per_pixel(place, self.height())
+            for name, axis in zip("xyz", self.move_axes(), strict=True):
+                points[name] = self.on_screen(place + axis * scale * ARM)
+        pivot = self.shared_pivot()
+        if self._turnable(control) or (pivot is not None and can_size(figure.rig, control)):
+            centre = self.on_screen(self._pivot_of(control) if pivot is None else pivot)
             points["centre"] = centre
             points["ring"] = centre + QPointF(RING * math.cos(0.7), RING * math.sin(0.7))
             for name, (x, y) in {"up": (0, -1), "right": (1, 0), "down": (0, 1), "left": (-1, 0)}.items():
                 points[name] = centre + QPointF(x * RING, y * RING)
+            if can_size(figure.rig, control) or can_size(figure.rig, control, "stretch"):
+                points["size"] = centre + QPointF(RING, RING) * 0.85
         return points
+
+    def _turnable(self, control: int) -> bool:
+        """Whether turning a control shows: a limb's joints do not turn by themselves while it reaches, nor its goal else."""
+        figure = self.session.figure
+        assert figure is not None
+        if not posing.can_turn(figure.rig, control):
+            return False
+        what = figure.rig.controls[control]
+        limb = limb_of_control(figure.rig, control)
+        if limb is None:
+            return True
+        return posing.in_reach(figure.rig, self.session.values(), limb) == (what.kind is ControlKind.GOAL)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -184,9 +273,7 @@ class StageView(Surface):
         painter.drawImage(QPoint(0, 0), self._picture())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.session.clean:
-            if not self.session.playing:
-                self._paint_handle(painter)
-            self._paint_words(painter)
+            self._paint_over(painter)
         painter.setPen(Look.pen("hairline"))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8)
@@ -208,34 +295,35 @@ class StageView(Surface):
         self._drawable = not self._fault
         self.update()
 
+    def _paint_over(self, painter: QPainter) -> None:
+        if self.session.figure is not None and not self.session.playing:
+            if self.session.showing.joints:
+                paint_joints(painter, self)
+            paint_anchors(painter, self)
+            self._paint_handle(painter)
+        if self.box is not None:
+            painter.setPen(QPen(Look.colour("accent"), 1.2, Qt.PenStyle.DashLine))
+            painter.setBrush(Look.colour("accent", 0.08))
+            painter.drawRect(self.box)
+        self._paint_words(painter)
+
+    def role_of(self, control: int) -> str:
+        """The colour role of a control: its side's, or the accent in the middle."""
+        figure = self.session.figure
+        assert figure is not None
+        part = figure.rig.part_of(control)
+        role = Look.side(figure.rig.parts[part].side) if part >= 0 else "accent"
+        return "accent" if role == "middle" else role
+
     def _paint_handle(self, painter: QPainter) -> None:
         points = self.handle_points()
         if not points:
             return
-        figure = self.session.figure
-        assert figure is not None
-        control = self.session.controls[-1]
-        part = figure.rig.part_of(control)
-        role = Look.side(figure.rig.parts[part].side) if part >= 0 else "accent"
-        role = "accent" if role == "middle" else role
-        if "centre" in points:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for pen in (QPen(Look.colour("raised", 0.7), 3.2), QPen(Look.colour("ink"), 1.3, Qt.PenStyle.DashLine)):
-                painter.setPen(pen)
-                painter.drawEllipse(points["centre"], RING, RING)
-            painter.setPen(Look.pen("ink", 1.3))
-            painter.setBrush(Look.colour("raised"))
-            for name in ("up", "right", "down", "left"):
-                painter.drawEllipse(points[name], DOT, DOT)
-            if distance(points["centre"], points["square"]) > SQUARE:
-                painter.drawLine(points["centre"], points["square"])
-        elif figure.rig.controls[control].kind is ControlKind.POLE:
-            painter.setPen(Look.pen(role, 1.4))
-            joint = self._world()[figure.rig.controls[control].joint, :3, 3]
-            painter.drawLine(self.on_screen(joint), points["square"])
+        paint_ring(painter, points, borrowed=self.session.borrowed is not None)
+        paint_arms(painter, points)
         for other in self.session.controls[:-1]:
-            self._paint_square(painter, self.on_screen(self.handle_of(other)), role, 0.7)
-        self._paint_square(painter, points["square"], role, 1.0)
+            self._paint_square(painter, self.on_screen(self.handle_of(other)), self.role_of(other), 0.7)
+        self._paint_square(painter, points["square"], self.role_of(self.session.controls[-1]), 1.0)
 
     def _paint_square(self, painter: QPainter, at: QPointF, role: str, size: float) -> None:
         half = SQUARE * size
@@ -247,7 +335,7 @@ class StageView(Surface):
             painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_words(self, painter: QPainter) -> None:
-        words = chip_words(self.session)
+        words = f"{chosen_words(self.session)} · {self.says}" if self.says else chip_words(self.session)
         crowded = False
         if words:
             painter.setFont(text_font())

@@ -1,0 +1,77 @@
+"""What of the cast is shown, locked, or shown alone. It belongs to the window, not to the shot."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from bovrin.caching import cached_by_identity
+from bovrin.shot import Figure, Model, Piece
+
+Place = tuple[str, str]
+"""A figure's name and a part's."""
+
+
+@dataclass
+class Showing:
+    """Hidden figures by name; hidden and locked parts by figure and part; one part that is shown alone."""
+
+    hidden: set[str] = field(default_factory=set)
+    hidden_parts: set[Place] = field(default_factory=set)
+    locked: set[Place] = field(default_factory=set)
+    alone: Place | None = None
+    joints: bool = False
+
+    def seen_parts(self, figure: Figure) -> frozenset[int] | None:
+        """The parts of a figure that are seen; None: all."""
+        names = [part.name for part in figure.rig.parts]
+        if self.alone is not None and self.alone[0] == figure.name:
+            return frozenset(i for i, name in enumerate(names) if name == self.alone[1])
+        gone = {i for i, name in enumerate(names) if (figure.name, name) in self.hidden_parts}
+        return frozenset(range(len(names))) - gone if gone else None
+
+    def shows(self, figure: Figure) -> bool:
+        """Whether anything of a figure is seen."""
+        return figure.name not in self.hidden and (self.alone is None or self.alone[0] == figure.name)
+
+    def locked_control(self, figure: Figure, controls: Iterable[int]) -> int | None:
+        """The first of some controls that is locked, or None."""
+        for control in controls:
+            part = figure.rig.part_of(control)
+            if part >= 0 and (figure.name, figure.rig.parts[part].name) in self.locked:
+                return control
+        return None
+
+
+@cached_by_identity(32)
+def only_parts(figure: Figure, parts: frozenset[int]) -> Figure:
+    """A figure whose mesh is only what moves with some parts; joints and rig stay."""
+    keep = np.array([_part_of_joint(figure, j) in parts for j in range(len(figure.rig.joints))])
+    pieces = []
+    for piece in figure.model.pieces:
+        strongest = np.take_along_axis(piece.joints, piece.weights.argmax(1)[:, None], 1)[:, 0]
+        kept = piece.triangles[keep[strongest[piece.triangles]].all(1)]
+        if len(kept):
+            pieces.append(_with_triangles(piece, kept))
+    return Figure(figure.name, figure.rig, Model(tuple(pieces)), figure.source, figure.colour, figure.orders)
+
+
+def _with_triangles(piece: Piece, triangles: np.ndarray) -> Piece:
+    return Piece(
+        piece.name, piece.colour, piece.positions, piece.normals, piece.joints, piece.weights, triangles.copy()
+    )
+
+
+def _part_of_joint(figure: Figure, joint: int) -> int:
+    """The part that a joint's skin counts as: of the nearest control at or above it, helpers as what they follow."""
+    rig = figure.rig
+    leaders = {follow.joint: follow.leader for follow in rig.follows}
+    at = leaders.get(joint, joint)
+    while at >= 0:
+        for index, control in enumerate(rig.controls):
+            if control.joint == at and rig.part_of(index) >= 0:
+                return rig.part_of(index)
+        at = rig.joints[at].parent
+    return -1

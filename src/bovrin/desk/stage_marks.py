@@ -1,0 +1,91 @@
+"""Marks over the stage's picture: anchors, joints seen through the mesh, the ring and the arms of the handle."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from bovrin.craft.body import anchored
+from bovrin.desk.look import Look
+
+if TYPE_CHECKING:
+    from bovrin.desk.stage_view import StageView
+
+RING, DOT, HATCH = 44.0, 5.0, 8.0
+AXIS_ROLES = {"x": "axis_x", "y": "axis_y", "z": "axis_z"}
+
+
+def paint_anchors(painter: QPainter, stage: StageView) -> None:
+    """Ground hatching under each anchored joint of the chosen figure, as on a drawing of what stands fast."""
+    figure = stage.session.figure
+    assert figure is not None
+    world = stage.world()
+    for joint in anchored(figure.rig, stage.session.values()):
+        draw_hatch(painter, stage.on_screen(world[joint, :3, 3]) + QPointF(0, 12), HATCH)
+
+
+def draw_hatch(painter: QPainter, at: QPointF, size: float) -> None:
+    """A short ground line with three strokes below it."""
+    for pen in (QPen(Look.colour("raised", 0.85), 4.0), QPen(Look.colour("ink"), 1.5)):
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(pen)
+        painter.drawLine(at + QPointF(-size, 0), at + QPointF(size, 0))
+        for x in (-0.55, 0.1, 0.75):
+            painter.drawLine(at + QPointF(size * x, 0), at + QPointF(size * (x - 0.45), size * 0.6))
+
+
+def paint_joints(painter: QPainter, stage: StageView) -> None:
+    """Bones and joints of the chosen figure, through the mesh."""
+    figure = stage.session.figure
+    assert figure is not None
+    world = stage.world()
+    helpers = {follow.joint for follow in figure.rig.follows}
+    for index, joint in enumerate(figure.rig.joints):
+        if index in helpers:
+            continue
+        at = stage.on_screen(world[index, :3, 3])
+        if joint.parent > 0:
+            above = stage.on_screen(world[joint.parent, :3, 3])
+            for pen in (QPen(Look.colour("raised", 0.7), 3.4), QPen(Look.colour("ink"), 1.2)):
+                painter.setPen(pen)
+                painter.drawLine(above, at)
+        painter.setPen(Look.pen("ink", 1.2))
+        painter.setBrush(Look.colour("raised"))
+        painter.drawEllipse(at, 2.6, 2.6)
+
+
+def paint_ring(painter: QPainter, points: dict[str, QPointF], *, borrowed: bool) -> None:
+    """The dashed ring with its dots; a borrowed pivot has a cross in its middle."""
+    if "centre" not in points:
+        return
+    centre = points["centre"]
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for pen in (QPen(Look.colour("raised", 0.7), 3.2), QPen(Look.colour("ink"), 1.3, Qt.PenStyle.DashLine)):
+        painter.setPen(pen)
+        painter.drawEllipse(centre, RING, RING)
+    painter.setPen(Look.pen("ink", 1.3))
+    painter.setBrush(Look.colour("raised"))
+    if (centre - points["square"]).manhattanLength() > 15:
+        painter.drawLine(centre, points["square"])
+    for name in ("up", "right", "down", "left"):
+        painter.drawEllipse(points[name], DOT, DOT)
+    if "size" in points:
+        at = points["size"]
+        painter.drawRect(int(at.x() - DOT), int(at.y() - DOT), round(2 * DOT), round(2 * DOT))
+    if borrowed:
+        painter.setPen(Look.pen("alert", 1.8))
+        painter.drawLine(centre + QPointF(-7, 0), centre + QPointF(7, 0))
+        painter.drawLine(centre + QPointF(0, -7), centre + QPointF(0, 7))
+
+
+def paint_arms(painter: QPainter, points: dict[str, QPointF]) -> None:
+    """One arm for each axis that the handle moves along, a dot at its end."""
+    for name, role in AXIS_ROLES.items():
+        if name in points:
+            for pen in (QPen(Look.colour("raised", 0.8), 4.2), QPen(Look.colour(role), 2.0)):
+                painter.setPen(pen)
+                painter.drawLine(points["square"], points[name])
+            painter.setBrush(Look.colour(role))
+            painter.drawEllipse(points[name], DOT, DOT)
