@@ -62,13 +62,15 @@ def test_one_press_on_the_figure_chooses_and_drags(window: Window, hand: Hand) -
 
 
 def test_shift_keeps_one_direction_and_ctrl_goes_in_steps(window: Window, hand: Hand) -> None:
-    choose(window, "left hand")
-    start, before = window.stage.handle_points()["square"], joint_on_screen(window, "left hand")
+    choose(window, "hips")
+    start, before = window.stage.handle_points()["square"], joint_on_screen(window, "hips")
     hand.drag(window.stage, start, start + QPointF(-40, -9), SHIFT)
-    moved = joint_on_screen(window, "left hand") - before
+    moved = joint_on_screen(window, "hips") - before
     assert abs(moved.y()) < 1 and moved.x() == pytest.approx(-40, abs=2)
+    choose(window, "left hand")
     values = script.values(window.session.shot, "porter", 101)
-    hand.drag(window.stage, window.stage.handle_points()["square"], start + QPointF(-37, -80), CTRL)
+    square = window.stage.handle_points()["square"]
+    hand.drag(window.stage, square, square + QPointF(3, -40), CTRL)
     new = script.values(window.session.shot, "porter", 101)
     shift = np.array([new[f"left hand/{c}"] - values[f"left hand/{c}"] for c in ("across", "up", "forward")])
     turn = np.radians(values["whole figure/turn"])
@@ -133,7 +135,9 @@ def test_double_click_resets(window: Window, hand: Hand) -> None:
 
 def test_what_will_be_keyed_is_said_before(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
-    assert chip_words(window.session) == "Left hand · reach · keys the whole figure in the pose at 101"
+    assert chip_words(window.session) == (
+        "Left hand · reach · anchored: left foot, right foot · keys the whole figure in the pose at 101"
+    )
     window.session.go_to(105)
     assert "new held pose at 105" in chip_words(window.session)
     window.session.set_scope("touched")

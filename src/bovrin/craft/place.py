@@ -8,9 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.body import BodyDrag
+from bovrin.craft.posing import in_reach
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import basis_from, plan_of, unit
 from bovrin.figure.posture import Posture, Values
+from bovrin.figure.reach import pole_space
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Limb, Rig
 
@@ -88,6 +90,22 @@ class Placing:
         basis = self._posture.world[limb.upper, :3, :3] @ plan.limbs.from_basis_upper[self.rig.limbs.index(limb)].T
         return np.asarray(unit(np.cross(basis[:, 2], along)))
 
+    def _pole_side(self, limb: Limb, along: Floats, end: Floats) -> Floats | None:
+        """Where a reaching limb's pole pulls the middle joint with the end at a place; None in joint mode."""
+        index = self.rig.limbs.index(limb)
+        if not in_reach(self.rig, self._posture.values, index):
+            return None
+        plan = plan_of(self.rig)
+        assert plan.limbs is not None
+        goal = self._posture.world[limb.end].copy()
+        goal[:3, 3] = end
+        turn, shift = pole_space(plan, index, self._posture.world[:, None], goal[None])
+        cols = plan.limbs.pole_move[index]
+        moved = np.where(cols >= 0, self._posture.values[cols], 0.0)
+        off = turn[0] @ (plan.limbs.pole_rest[index] + moved) + shift[0] - self._posture.place(limb.upper)
+        off = off - (off @ along) * along
+        return np.asarray(unit(off)) if np.linalg.norm(off) > 1e-6 else None
+
     def _bent(self, limb: Limb, middle: Floats, end: Floats) -> tuple[Floats, Floats]:
         """How the upper and the lower bone turn when the middle and the end joint go to places, the bend's plane with them."""
         start, middle_now, end_now = self._places(limb)
@@ -114,7 +132,8 @@ class Placing:
         a, b = float(np.linalg.norm(middle - start)), float(np.linalg.norm(end - middle))
         distance = float(np.clip(np.linalg.norm(to - start), abs(a - b) + 1e-6, a + b - 1e-7))
         along = unit(to - start)
-        side = shortest(unit(end - start), along) @ self._side(limb)
+        side = self._pole_side(limb, along, to)
+        side = shortest(unit(end - start), along) @ self._side(limb) if side is None else side
         cos = (a * a + distance * distance - b * b) / (2 * a * distance)
         bent = start + a * (cos * along + np.sqrt(max(1.0 - cos * cos, 0.0)) * side)
         return self._limb_at(limb, bent, start + distance * along)

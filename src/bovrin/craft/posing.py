@@ -231,3 +231,23 @@ def leader_of(rig: Rig, joint: int) -> int:
 def reset(rig: Rig, controls: list[int]) -> Values:
     """The default of every channel of some controls."""
     return {i: rig.channels[i].default for c in controls for i in rig.span(c)}
+
+
+def is_own(rig: Rig, control: int) -> bool:
+    """Whether a control turns or moves its joint itself, not by reach."""
+    return rig.controls[control].kind in (ControlKind.JOINT, ControlKind.WHOLE)
+
+
+def controls_below(rig: Rig, values: Floats, control: int, *, whole: bool = False) -> list[int]:
+    """The controls of the joints right below a control's, or with `whole` of all joints below; the ones in force now."""
+    found: dict[int, None] = {}
+    waiting = children_of(rig, rig.controls[control].joint)
+    while waiting:
+        joint = waiting.pop(0)
+        other = control_for_joint(rig, values, joint)
+        if other != control and rig.controls[other].joint == joint:
+            found.setdefault(other)
+            if not whole:
+                continue
+        waiting += children_of(rig, joint)
+    return list(found)

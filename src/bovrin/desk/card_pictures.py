@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,7 @@ from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Figure
 
-Key = tuple[str, bytes]
+Key = tuple[str, object]
 
 WIDTH, HEIGHT, RATIO = 66, 70, 2
 KEPT = 400
@@ -33,7 +34,7 @@ class CardPictures(QObject):
         super().__init__(session)
         self._session = session
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
-        self._wanted: dict[Key, tuple[Figure, NDArray[np.float64]]] = {}
+        self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
         self._timer = QTimer(self)
         self._timer.setInterval(15)
         self._timer.timeout.connect(self._make_one)
@@ -47,7 +48,11 @@ class CardPictures(QObject):
         return [self._picture(figure, row) for row in values]
 
     def _picture(self, figure: Figure, values: NDArray[np.float64]) -> QImage | None:
-        key = (figure.name, values.round(4).tobytes())
+        return self.picture_for(figure, values.round(4).tobytes(), lambda: values)
+
+    def picture_for(self, figure: Figure, mark: object, values: Callable[[], NDArray[np.float64]]) -> QImage | None:
+        """The picture of a figure under a mark that stands for its pose; `values` gives the pose (C,) if it must be drawn."""
+        key = (figure.name, mark)
         if key in self._kept:
             self._kept.move_to_end(key)
             return self._kept[key]
@@ -64,7 +69,7 @@ class CardPictures(QObject):
             return
         key, (figure, values) = self._wanted.popitem()
         try:
-            self._kept[key] = _drawn(figure, values)
+            self._kept[key] = _drawn(figure, values())
         except NoPicture:  # the stage says so; cards stay without pictures
             self._wanted.clear()
             return

@@ -1,14 +1,15 @@
-"""The left column: the cast and the figure map."""
+"""The left column: the cast, the figure map and the groups."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QWidget
 
 from bovrin.desk.figure_map import FigureMap
+from bovrin.desk.groups_panel import GroupsPanel
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, title
+from bovrin.desk.widgets import Panel, SignButton, title
 
 
 class CastPanel(Panel):
@@ -19,6 +20,7 @@ class CastPanel(Panel):
         self.session = session
         self.column.addWidget(title("Cast"))
         self.list = QListWidget()
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -29,6 +31,11 @@ class CastPanel(Panel):
         self.column.addWidget(self.map, 1)
         session.committed.connect(self._on_cast_changed)
         session.choice_changed.connect(self._on_choice_changed)
+        self.column.addWidget(title("Groups"))
+        self.groups = GroupsPanel(session)
+        self.column.addWidget(self.groups)
+        session.look_changed.connect(self._on_look_changed)
+        self.eyes: dict[str, SignButton] = {}
         self._names: list[str] = []
         self._on_cast_changed()
 
@@ -39,11 +46,35 @@ class CastPanel(Panel):
         self._names = names
         self.list.blockSignals(True)
         self.list.clear()
+        self.eyes = {}
         for figure in self.session.shot.cast:
-            self.list.addItem(QListWidgetItem(_dot(QColor.fromRgbF(*figure.colour)), figure.name.capitalize()))
+            item = QListWidgetItem(_dot(QColor.fromRgbF(*figure.colour)), figure.name.capitalize())
+            self.list.addItem(item)
+            self.list.setItemWidget(item, self._eye(figure.name))
         self.list.blockSignals(False)
         self.list.setFixedHeight(self.list.sizeHintForRow(0) * len(names) + 4 if names else 24)
         self._on_choice_changed()
+
+    def _eye(self, name: str) -> QWidget:
+        """A row's sign that shows or hides its figure."""
+        host = QWidget()
+        line = QHBoxLayout(host)
+        line.setContentsMargins(0, 0, 2, 0)
+        line.addStretch(1)
+        eye = SignButton("seen", f"Show or hide {name}", lambda: self.toggle_seen(name))
+        eye.setFixedSize(24, 22)
+        line.addWidget(eye)
+        self.eyes[name] = eye
+        return host
+
+    def toggle_seen(self, name: str) -> None:
+        """Show or hide a figure on the stage; it stays in the shot."""
+        self.session.change_showing(hidden=self.session.showing.hidden ^ {name})
+
+    def _on_look_changed(self) -> None:
+        for name, eye in self.eyes.items():
+            eye.refresh("hidden" if name in self.session.showing.hidden else "seen")
+        self.map.update()
 
     def _on_choice_changed(self) -> None:
         if self.session.figure_name in self._names:

@@ -11,6 +11,7 @@ import numpy as np
 from bovrin.craft import keys as craft_keys
 from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
 from bovrin.craft.timing import lengthen
+from bovrin.desk import posing_commands as posing
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.session import Session
 from bovrin.picture.view import VIEWS
@@ -100,25 +101,15 @@ def _other_side(desk: Window) -> None:
     session.choose(figure.name, [c if o is None else o for c, o in zip(session.controls, others, strict=True)])
 
 
-def _neighbour_control(by: int) -> Run:
-    """Up or down the list of the part's controls, which follows the hierarchy."""
-
-    def run(desk: Window) -> None:
-        figure = desk.session.figure
-        if figure is None:
-            return
-        now = desk.session.controls[-1] if desk.session.controls else -1
-        wanted = min(max(now + by, 0), len(figure.rig.controls) - 1)
-        desk.session.choose(figure.name, (wanted,))
-
-    return run
-
-
 def _fit(desk: Window) -> None:
     if desk.curve_desk.isVisible() and desk.curve_desk.underMouse():
         desk.curve_desk.fit()
     else:
         desk.stage.fit()
+
+
+def _mirrored(how: str) -> Run:
+    return lambda desk: posing.mirror_pose(desk, how)
 
 
 def _pass(wanted: Pass, key: str) -> Command:
@@ -152,6 +143,17 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command(
         "shot.export", "Shot", "Hand on as glTF…", "Ctrl+E", "Export the shot as a GLB file", lambda d: d.ask_export()
+    ),
+    Command(
+        "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.pose_book.ask_open()
+    ),
+    Command(
+        "book.save_as",
+        "Shot",
+        "Pose book as…",
+        "",
+        "Keep the poses in another file",
+        lambda d: d.pose_book.ask_save_as(),
     ),
     Command("shot.quit", "Shot", "Leave", "Ctrl+Q", "Close the window", lambda d: d.close()),
     Command(
@@ -230,6 +232,134 @@ COMMANDS: tuple[Command, ...] = (
         _has_choice,
     ),
     Command(
+        "pose.default_figure",
+        "Pose",
+        "Whole figure to the default pose",
+        "",
+        "Take every part to the default pose, where the figure stands",
+        posing.to_default,
+        _has_figure,
+    ),
+    Command("pose.mirror", "Pose", "Mirror", "M", "Swap the sides of the pose here", _mirrored("swap"), _has_figure),
+    Command(
+        "pose.mirror_to_right",
+        "Pose",
+        "Copy left to right",
+        "",
+        "Pose the right side as the left one is, mirrored",
+        _mirrored("left to right"),
+        _has_figure,
+    ),
+    Command(
+        "pose.mirror_to_left",
+        "Pose",
+        "Copy right to left",
+        "",
+        "Pose the left side as the right one is, mirrored",
+        _mirrored("right to left"),
+        _has_figure,
+    ),
+    Command(
+        "pose.mirror_keys",
+        "Pose",
+        "Mirror all keys",
+        "",
+        "Swap sides on every key of the shot's range, handles and all",
+        posing.mirror_keys,
+        _has_figure,
+    ),
+    Command("pose.copy", "Pose", "Copy pose", "Ctrl+C", "Copy the pose here", posing.copy, _has_figure),
+    Command(
+        "pose.paste",
+        "Pose",
+        "Paste pose",
+        "Ctrl+V",
+        "Paste the copied pose here",
+        lambda d: posing.paste(d, mirrored=False),
+        _has_figure,
+    ),
+    Command(
+        "pose.paste_mirrored",
+        "Pose",
+        "Paste pose mirrored",
+        "Ctrl+Shift+V",
+        "Paste the copied pose here with its sides swapped",
+        lambda d: posing.paste(d, mirrored=True),
+        _has_figure,
+    ),
+    Command(
+        "pose.keep",
+        "Pose",
+        "Keep in the pose book",
+        "Ctrl+B",
+        "Keep the pose here as a card of the pose book",
+        lambda d: d.pose_book.keep(),
+        _has_figure,
+    ),
+    Command(
+        "pose.mode",
+        "Pose",
+        "Joint or reach",
+        "J",
+        "Pose the chosen limb by its joints, or by its end, from here on; it does not jump",
+        lambda d: posing.switch_mode(d.session),
+        _has_choice,
+    ),
+    Command(
+        "pose.mode_span",
+        "Pose",
+        "Joint or reach in this span",
+        "",
+        "Change the mode up to the next pose only; every frame is matched",
+        lambda d: posing.switch_mode(d.session, span=True),
+        _has_choice,
+    ),
+    Command(
+        "pose.match",
+        "Pose",
+        "Match the other mode",
+        "",
+        "Bring the other mode's channels to where the limb is; the mode stays",
+        posing.match_modes,
+        _has_choice,
+    ),
+    Command(
+        "pose.anchor",
+        "Pose",
+        "Anchor or let go",
+        "R",
+        "Anchor what is chosen in this pose, or let go of it",
+        posing.toggle_anchor,
+        _has_choice,
+    ),
+    Command(
+        "pose.release",
+        "Pose",
+        "Let go of all anchors",
+        "Shift+R",
+        "Let go of every anchor of this pose",
+        posing.release_all,
+        _has_figure,
+    ),
+    Command(
+        "pose.fence",
+        "Pose",
+        "Fence this frame",
+        "F",
+        "Key this frame and its neighbours as they are, so that a change here spoils nothing around it",
+        posing.fence_here,
+        _has_figure,
+    ),
+    Command(
+        "pose.unroll",
+        "Pose",
+        "Unroll",
+        "",
+        "Take whole turns out of rotation curves that jump",
+        posing.unroll_chosen,
+        _has_figure,
+    ),
+    Command(
         "motion.spline_all",
         "Motion",
         "Spline the whole shot",
@@ -302,16 +432,54 @@ COMMANDS: tuple[Command, ...] = (
         _has_choice,
     ),
     Command(
-        "choose.up", "Choose", "Control before", "PgUp", "Choose the control above", _neighbour_control(-1), _has_figure
+        "choose.up", "Choose", "Up the hierarchy", "PgUp", "Choose the control above", posing.choose_up, _has_figure
     ),
     Command(
         "choose.down",
         "Choose",
-        "Control after",
+        "Down the hierarchy",
         "PgDown",
         "Choose the control below",
-        _neighbour_control(1),
+        posing.choose_down,
         _has_figure,
+    ),
+    Command(
+        "choose.branch",
+        "Choose",
+        "Whole branch",
+        "Shift+PgDown",
+        "Choose everything below as well",
+        posing.choose_branch,
+        _has_figure,
+    ),
+    Command(
+        "choose.part",
+        "Choose",
+        "All of the part",
+        "Shift+PgUp",
+        "Choose the whole part",
+        posing.choose_part,
+        _has_figure,
+    ),
+    Command(
+        "handle.axes", "Choose", "Next axes", "Q", "Handles go along view, world, parent or own axes", posing.next_axes
+    ),
+    Command(
+        "handle.pivot",
+        "Choose",
+        "Borrow a pivot",
+        "P",
+        "Turn and size about any point for this one edit; again: the own pivot",
+        posing.borrow_pivot,
+        _has_figure,
+    ),
+    Command(
+        "handle.together",
+        "Choose",
+        "One pivot for all",
+        "Shift+P",
+        "Turn several controls about one point, or each about its own",
+        lambda d: d.session.set_pivot(for_all=not d.session.pivot_for_all),
     ),
     _view("three-quarter"),
     _view("front"),
@@ -326,6 +494,36 @@ COMMANDS: tuple[Command, ...] = (
         "Hide handles and words on the stage",
         lambda d: d.session.set_clean(not d.session.clean),
     ),
+    Command(
+        "view.glass",
+        "View",
+        "Front glass",
+        "G",
+        "A second small view, to pose from another side",
+        lambda d: d.glass.toggle(),
+    ),
+    Command(
+        "show.joints",
+        "View",
+        "Joints through the mesh",
+        "Shift+J",
+        "See the joints of the figure through its mesh",
+        lambda d: d.session.change_showing(joints=not d.session.showing.joints),
+    ),
+    Command(
+        "show.alone",
+        "View",
+        "Chosen parts alone",
+        "U",
+        "Draw only the chosen parts; again: all",
+        posing.show_alone,
+        _has_figure,
+    ),
+    Command("show.hide", "View", "Hide the part", "", "Hide or show the chosen parts", posing.hide_parts, _has_choice),
+    Command(
+        "show.lock", "View", "Lock the part", "", "Lock or unlock the chosen parts", posing.lock_parts, _has_choice
+    ),
+    Command("show.all", "View", "Show everything", "", "Show all that is hidden", posing.show_everything),
     Command(
         "view.theme",
         "View",

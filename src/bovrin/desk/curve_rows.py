@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from bovrin.desk.session import Session
 from bovrin.shot import Unit
 
-FACTORS = {Unit.LENGTH: 100.0, Unit.ANGLE: 180 / math.pi, Unit.AMOUNT: 1.0, Unit.SWITCH: 1.0}
-UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "", Unit.SWITCH: ""}
+FACTORS = {Unit.LENGTH: 100.0, Unit.ANGLE: 180 / math.pi, Unit.AMOUNT: 100.0, Unit.SWITCH: 1.0}
+UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "%", Unit.SWITCH: ""}
 _ROLES = {"x": "axis_x", "y": "axis_y", "z": "axis_z"}
 
 

@@ -2,76 +2,47 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QMenu, QWidget
 
-from bovrin.caching import cached_by_identity
-from bovrin.craft.posing import control_for_joint
+from bovrin.craft.body import anchored
+from bovrin.craft.posing import control_for_joint, in_reach
 from bovrin.desk.look import Look
+from bovrin.desk.map_shapes import Shape, shapes_of
 from bovrin.desk.session import Session
-from bovrin.figure.plan import plan_of
-from bovrin.shot import ControlKind, Figure
+from bovrin.desk.stage_marks import draw_hatch
+from bovrin.shot import ControlKind
 
 Floats = NDArray[np.float64]
 
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Shape:
-    """A joint on the map: from, to (metres, seen from the front) and radius."""
-
-    joint: int
-    start: Floats
-    end: Floats
-    radius: float
-
-
-@cached_by_identity(8)
-def shapes_of(figure: Figure) -> list[Shape]:
-    """A capsule for each joint that a control drives, thicker where the bone is longer; thick ones first."""
-    rest = plan_of(figure.rig).rest_world[:, :3, 3]
-    helpers = {f.joint for f in figure.rig.follows}
-    driven = {c.joint for c in figure.rig.controls if c.kind is ControlKind.JOINT}
-    driven |= {limb.end for limb in figure.rig.limbs}
-    widths = _middle_widths(figure)
-    found = []
-    for joint in sorted(driven - helpers):
-        children = [i for i, j in enumerate(figure.rig.joints) if j.parent == joint and i not in helpers]
-        end = rest[children[0]] if children else rest[joint] - plan_of(figure.rig).rest_world[joint, :3, 1] * 0.05
-        length = float(np.linalg.norm(end - rest[joint]))
-        radius = max(min(max(0.27 * length, 0.017), 0.062), widths.get(joint, 0.0))
-        shrink = (end - rest[joint]) * min(radius / max(length, 1e-6) * 0.8, 0.4)
-        found.append(Shape(joint, (rest[joint] + shrink)[:2], (end - shrink)[:2], radius))
-    return sorted(found, key=lambda s: -s.radius)
-
-
-def _middle_widths(figure: Figure) -> dict[int, float]:
-    """Radii for joints of the trunk and head, from how wide the mesh is there."""
-    places = plan_of(figure.rig).rest_world[:, 0, 3]
-    positions = np.concatenate([p.positions[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.float32)])
-    strongest = np.concatenate([p.joints[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.uint16)])
-    found = {}
-    for joint in np.flatnonzero(np.abs(places) < 1e-6):
-        own = np.abs(positions[strongest == joint])
-        if len(own) > 40:
-            found[int(joint)] = min(0.62 * float(np.percentile(own, 85)), 0.1)
-    return found
+ARROWS = {
+    Qt.Key.Key_Left: (-1.0, 0.0),
+    Qt.Key.Key_Right: (1.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -1.0),
+    Qt.Key.Key_Down: (0.0, 1.0),
+}
 
 
 class FigureMap(QWidget):
-    """Click a shape to choose its control; Shift adds."""
+    """Click a shape to choose its control; Shift adds, Ctrl takes away. With the keyboard: Tab to it, then the arrows.
+
+    A limb that reaches has a square at its end, one that is posed by its joints has dots; anchors are hatched.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.run: Callable[[str], object] = lambda _command: None
         self.setMouseTracking(True)
         self.setMinimumHeight(190)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Figure map")
-        for signal in (session.choice_changed, session.frame_changed, session.committed):
+        for signal in (session.choice_changed, session.frame_changed, session.committed, session.look_changed):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -127,29 +98,101 @@ class FigureMap(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        control = self.control_at(event.position())
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        now = self.session.controls
-        add = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        keys = event.modifiers()
+        self._choose(
+            self.control_at(event.position()),
+            add=bool(keys & Qt.KeyboardModifier.ShiftModifier),
+            take=bool(keys & Qt.KeyboardModifier.ControlModifier),
+        )
+
+    def _choose(self, control: int | None, *, add: bool = False, take: bool = False) -> None:
+        now, name = self.session.controls, self.session.figure_name
         if control is None:
-            self.session.choose(self.session.figure_name, now if add else ())
-        elif add:
-            wanted = tuple(c for c in now if c != control) if control in now else (*now, control)
-            self.session.choose(self.session.figure_name, wanted)
+            self.session.choose(name, now if add or take else ())
+        elif take or (add and control in now):
+            self.session.choose(name, [c for c in now if c != control])
         else:
-            self.session.choose(self.session.figure_name, (control,))
+            self.session.choose(name, [*(now if add else ()), control])
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """What can be done with the part under the pointer."""
+        assert event is not None
+        figure = self.session.figure
+        control = self.control_at(QPointF(event.pos()))
+        if figure is None or control is None or figure.rig.part_of(control) < 0:
+            return
+        if control not in self.session.controls:
+            self._choose(control)
+        part = figure.rig.parts[figure.rig.part_of(control)].name
+        showing = self.session.showing
+        place = (figure.name, part)
+        rows = {
+            f"All of the {part}": "choose.part",
+            "Everything below as well": "choose.branch",
+            f"{'Show' if place in showing.hidden_parts else 'Hide'} the {part}": "show.hide",
+            f"Show only the {part}" if showing.alone is None else "Show everything": "show.alone",
+            f"{'Unlock' if place in showing.locked else 'Lock'} the {part}": "show.lock",
+        }
+        menu = QMenu(self)
+        for words, command in rows.items():
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _checked, c=command: self.run(c))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(event.globalPos())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        way = ARROWS.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+            return
+        found = self._beside(np.array(way))
+        if found is not None:
+            self._choose(found, add=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
+    def wants_key(self, key: int) -> bool:
+        """Whether the map, having the focus, takes a key before the window's shortcuts do."""
+        return key in ARROWS
+
+    def _beside(self, way: Floats) -> int | None:
+        """The control whose shape lies nearest in a direction (2,) of the screen from the one chosen last."""
+        figure = self.session.figure
+        if figure is None:
+            return None
+        corner, scale = self._bounds()
+        values = self.session.values()
+        places: dict[int, Floats] = {}
+        for shape in shapes_of(figure):
+            at = self._point((shape.start + shape.end) / 2, corner, scale)
+            places.setdefault(control_for_joint(figure.rig, values, shape.joint), np.array([at.x(), at.y()]))
+        if not self.session.controls or self.session.controls[-1] not in places:
+            return next(iter(places), None)
+        here = places.pop(self.session.controls[-1])
+        best, found = np.inf, None
+        for control, place in places.items():
+            along = float((place - here) @ way)
+            aside = float(abs((place - here) @ way[::-1]))
+            if along > 2 and along + 2.5 * aside < best:
+                best, found = along + 2.5 * aside, control
+        return found
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         control = self.control_at(event.position())
         figure = self.session.figure
-        if control is not None and figure is not None:
-            name = figure.rig.controls[control].name
-            self.setToolTip(name.capitalize())
-            self.session.hint(f"{name.capitalize()}: click to choose, Shift adds.")
-        else:
+        if control is None or figure is None:
             self.setToolTip("")
+            return
+        name = figure.rig.controls[control].name.capitalize()
+        self.setToolTip(name)
+        self.session.hint(
+            f"{name}: click to choose, Shift adds, Ctrl takes away. Right click: show, hide or lock its part."
+        )
+
+    # -- paint --------------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         figure = self.session.figure
@@ -157,25 +200,74 @@ class FigureMap(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        corner, scale = self._bounds()
-        values = self.session.values()
-        chosen = set(self.session.controls)
+        if self.hasFocus():
+            painter.setPen(Look.pen("accent", 1.2))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
         whole = next((i for i, c in enumerate(figure.rig.controls) if c.kind is ControlKind.WHOLE), -1)
-        painter.setPen(QPen(Look.colour("ink"), 2) if whole in chosen else Qt.PenStyle.NoPen)
+        painter.setPen(QPen(Look.colour("ink"), 2) if whole in self.session.controls else Qt.PenStyle.NoPen)
         painter.setBrush(Look.colour("middle", 0.55))
         painter.drawRoundedRect(self._whole_rect(), 5, 5)
+        values = self.session.values()
         for shape in shapes_of(figure):
-            control = control_for_joint(figure.rig, values, shape.joint)
-            part = figure.rig.part_of(control)
-            side = figure.rig.parts[part].side if part >= 0 else ""
-            a, b = self._point(shape.start, corner, scale), self._point(shape.end, corner, scale)
-            width = max(2 * shape.radius * scale, 5.0)
-            rings = [("ink", width + 4.5)] if control in chosen else []
-            for role, thick in [*rings, ("panel", width + 1.6), (Look.side(side), width)]:
-                pen = QPen(Look.colour(role), thick)
-                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-                painter.setPen(pen)
-                painter.drawLine(a, b if _far(a, b) else a + QPointF(0.01, 0))
+            self._paint_shape(painter, shape, control_for_joint(figure.rig, values, shape.joint))
+        self._paint_modes(painter, values)
+        self._paint_anchors(painter, values)
+
+    def _paint_shape(self, painter: QPainter, shape: Shape, control: int) -> None:
+        figure = self.session.figure
+        assert figure is not None
+        part = figure.rig.part_of(control)
+        showing = self.session.showing
+        place = (figure.name, figure.rig.parts[part].name) if part >= 0 else ("", "")
+        corner, scale = self._bounds()
+        a, b = self._point(shape.start, corner, scale), self._point(shape.end, corner, scale)
+        width = max(2 * shape.radius * scale, 5.0)
+        seen = showing.seen_parts(figure)
+        faint = 0.3 if seen is not None and part not in seen else 1.0
+        rings = [("ink", width + 4.5, 1.0)] if control in self.session.controls else []
+        side = figure.rig.parts[part].side if part >= 0 else ""
+        for role, thick, alpha in [*rings, ("panel", width + 1.6, 1.0), (Look.side(side), width, faint)]:
+            pen = QPen(Look.colour(role, alpha), thick)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.drawLine(a, b if _far(a, b) else a + QPointF(0.01, 0))
+        if place in showing.locked:
+            pen = QPen(Look.colour("ink"), 1.4, Qt.PenStyle.DotLine)
+            painter.setPen(pen)
+            painter.drawLine(a, b)
+
+    def _paint_modes(self, painter: QPainter, values: Floats) -> None:
+        """A square at the end of a limb that reaches, a dot on each joint of one that does not."""
+        figure = self.session.figure
+        assert figure is not None
+        painter.setPen(Look.pen("ink", 1.1))
+        painter.setBrush(Look.colour("raised"))
+        for index, limb in enumerate(figure.rig.limbs):
+            reach = in_reach(figure.rig, values, index)
+            for joint in (limb.end,) if reach else (limb.upper, limb.middle, limb.end):
+                at = self._start_of(joint)
+                if at is None:
+                    continue
+                if reach:
+                    painter.drawRoundedRect(QRectF(at.x() - 3, at.y() - 3, 6, 6), 1.5, 1.5)
+                else:
+                    painter.drawEllipse(at, 2.3, 2.3)
+
+    def _paint_anchors(self, painter: QPainter, values: Floats) -> None:
+        figure = self.session.figure
+        assert figure is not None
+        for joint in anchored(figure.rig, values):
+            at = self._start_of(joint)
+            if at is not None:
+                draw_hatch(painter, at + QPointF(0, 7), 5.5)
+
+    def _start_of(self, joint: int) -> QPointF | None:
+        """Where a joint's shape begins on the map."""
+        figure = self.session.figure
+        assert figure is not None
+        corner, scale = self._bounds()
+        shape = next((s for s in shapes_of(figure) if s.joint == joint), None)
+        return None if shape is None else self._point(shape.start, corner, scale)
 
 
 def _far(a: QPointF, b: QPointF) -> bool:

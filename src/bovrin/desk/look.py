@@ -74,7 +74,7 @@ def draw_mark(painter: QPainter, at: QPointF, role: int, size: float, *, hollow:
 
 
 def icon_path(name: str) -> QPainterPath:
-    """A small drawn sign in a 16 x 16 box: play, stop, before, after, undo, redo, menu, close."""
+    """A small drawn sign in a 16 x 16 box: play, stop, before, after, undo, redo, menu, close, enlarge, seen, hidden."""
     path = QPainterPath()
     if name == "play":
         path.addPolygon(QPolygonF([QPointF(4, 2.5), QPointF(13.5, 8), QPointF(4, 13.5), QPointF(4, 2.5)]))
@@ -88,11 +88,37 @@ def icon_path(name: str) -> QPainterPath:
     elif name == "menu":
         for y in (4.0, 7.6, 11.2):
             path.addRect(QRectF(2.5, y, 11, 1.3))
-    elif name == "close":
-        for a, b in (((4, 4), (12, 12)), ((12, 4), (4, 12))):
-            path.moveTo(*a)
-            path.lineTo(*b)
+    elif name in ("seen", "hidden"):
+        _add_eye(path, shut=name == "hidden")
+    elif name in STROKES:
+        for start, end in STROKES[name]:
+            path.moveTo(*start)
+            path.lineTo(*end)
     return path
+
+
+STROKES = {
+    "close": (((4, 4), (12, 12)), ((12, 4), (4, 12))),
+    "enlarge": (
+        ((9, 3), (13, 3)),
+        ((13, 3), (13, 7)),
+        ((13, 3), (9, 7)),
+        ((7, 13), (3, 13)),
+        ((3, 13), (3, 9)),
+        ((3, 13), (7, 9)),
+    ),
+}
+
+
+def _add_eye(path: QPainterPath, *, shut: bool) -> None:
+    path.moveTo(2, 8)
+    path.cubicTo(5, 3.2, 11, 3.2, 14, 8)
+    path.cubicTo(11, 12.8, 5, 12.8, 2, 8)
+    if shut:
+        path.moveTo(3, 13)
+        path.lineTo(13, 3)
+    else:
+        path.addEllipse(QPointF(8, 8), 2, 2)
 
 
 def _turning_arrow(*, flip: bool) -> QPainterPath:
@@ -135,6 +161,11 @@ def style_sheet(theme: Theme) -> str:
     QToolButton {{ background: transparent; border: none; border-radius: 6px; padding: 2px; }}
     QToolButton:hover {{ background: {t.accent_wash}; }}
     QToolButton::menu-indicator {{ image: none; }}
+    QComboBox {{ background: {t.raised}; border: 1px solid {t.hairline}; border-radius: 6px; padding: 1px 6px; }}
+    QComboBox::drop-down {{ border: none; width: 0; }}
+    QComboBox:hover, QComboBox:focus {{ border-color: {t.accent}; }}
+    QComboBox QAbstractItemView {{ background: {t.raised}; color: {t.ink}; }}
+    QLineEdit#Typed {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; }}
     QLineEdit, QDoubleSpinBox, QSpinBox {{ background: {t.raised}; border: 1px solid {t.hairline}; border-radius: 6px;
         padding: 1px 5px; selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
     QDoubleSpinBox, QSpinBox {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; }}

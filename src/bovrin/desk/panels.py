@@ -1,20 +1,16 @@
-"""The right column's smaller panels: what an edit keys, values by number, and stepped or splined."""
+"""The right column's smaller panels: what an edit keys, and stepped or splined."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from bovrin.craft.keys import SCOPES
 from bovrin.craft.splining import splined, stepped
-from bovrin.desk.curve_rows import Row, rows_of
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, Pills, muted, title
-from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Shot, Unit
+from bovrin.desk.widgets import Panel, Pills, title
+from bovrin.shot import Shot
 
 SCOPE_TIPS = (
     "An edit keys the whole figure, so that no old pose leaks in",
@@ -37,83 +33,6 @@ class KeysPanel(Panel):
 
     def _on_scope_changed(self) -> None:
         self.pills.show_chosen(self.session.scope)
-
-
-class ValuesPanel(Panel):
-    """The chosen control's channels as numbers that can be typed."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.column.addWidget(title("Values"))
-        self.name = muted(wrap=True)
-        self.column.addWidget(self.name)
-        self._host = QWidget()
-        self.grid = QGridLayout(self._host)
-        self.grid.setContentsMargins(0, 0, 0, 0)
-        self.grid.setVerticalSpacing(3)
-        self.column.addWidget(self._host)
-        self.column.addStretch(1)
-        self.boxes: dict[int, QDoubleSpinBox] = {}
-        self._rows: list[Row] = []
-        session.choice_changed.connect(self._on_choice_changed)
-        session.shot_changed.connect(self._on_values_changed)
-        session.frame_changed.connect(self._on_values_changed)
-        self._on_choice_changed()
-
-    def _on_choice_changed(self) -> None:
-        rows = rows_of(self.session)
-        self._rows = [r for r in rows if r.control == rows[-1].control] if rows else []
-        while self.grid.count():
-            item = self.grid.takeAt(0)
-            if item is not None and (widget := item.widget()) is not None:
-                widget.deleteLater()
-        self.boxes = {}
-        self.name.setText(
-            self._rows[0].control.capitalize() if self._rows else "Choose a control on the figure or its map."
-        )
-        for index, row in enumerate(self._rows):
-            label = QLabel(row.words.split()[-1].capitalize())
-            label.setToolTip(row.technical)
-            self.grid.addWidget(label, index, 0)
-            box = self._box(row)
-            self.grid.addWidget(box, index, 1)
-            self.boxes[row.channel] = box
-        self._on_values_changed()
-
-    def _box(self, row: Row) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        switch = row.unit is Unit.SWITCH
-        box.setRange(0 if switch else -1e6, 1 if switch else 1e6)
-        box.setDecimals(0 if switch else 1)
-        box.setSingleStep(1.0)
-        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        box.setFixedWidth(96)
-        box.setSuffix(f" {row.suffix}" if row.suffix == "cm" else row.suffix)
-        box.setKeyboardTracking(False)
-        box.setAlignment(Qt.AlignmentFlag.AlignRight)
-        box.setAccessibleName(row.words)
-        box.setToolTip(f"{row.control} {row.words}, technically {row.technical}. Default {row.default * row.factor:g}.")
-        box.valueChanged.connect(lambda value, r=row: self._on_typed(r, value))
-        return box
-
-    def _on_typed(self, row: Row, value: float) -> None:
-        self.session.edit(f"Set {row.control} {row.words.split()[-1]}", {row.channel: value / row.factor})
-
-    def _on_values_changed(self) -> None:
-        figure = self.session.figure
-        if figure is None or not self.isVisible():
-            return
-        now = channel_values(self.session.seen_curves(figure.name), figure.rig, [self.session.frame])[0]
-        for row in self._rows:
-            box = self.boxes[row.channel]
-            box.blockSignals(True)
-            box.setValue(float(now[row.channel]) * row.factor)
-            box.blockSignals(False)
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self._on_values_changed()
 
 
 def whole_cast(change: Callable[[Shot, str], Shot]) -> Callable[[Shot], Shot]:

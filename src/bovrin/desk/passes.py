@@ -19,9 +19,15 @@ class Pass:
     words: str
 
 
-BLOCK = Pass("Block", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), ("keys", "values"), False, "Key poses that hold")
+BLOCK = Pass(
+    "Block", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), ("values", "poses", "keys"), False, "Key poses that hold"
+)
 BREAK_DOWN = Pass(
-    "Break down", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), ("breakdown", "keys"), False, "Poses between poses"
+    "Break down",
+    KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN),
+    ("breakdown", "poses", "keys"),
+    False,
+    "Poses between poses",
 )
 SPLINE = Pass(
     "Spline", KeyStyle(EASED, KeyRole.KEY_POSE), ("span", "values", "keys"), True, "From held poses to motion"

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from bovrin.craft.bending import set_kind
-from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of
+from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of, scope_parts
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
 from bovrin.desk.passes import BLOCK, Pass
@@ -54,6 +54,7 @@ class Session(QObject):
     hint_changed = pyqtSignal(str)
     told = pyqtSignal(str)
     failed = pyqtSignal(str)
+    offered = pyqtSignal(str, str, object)
 
     def __init__(self, shot: Shot, path: Path | None = None) -> None:
         super().__init__()
@@ -287,6 +288,18 @@ class Session(QObject):
         }
         if values:
             self.edit("To the default pose", values)
+
+    def scope_controls(self) -> list[int]:
+        """The controls that "Keys go on" stands for: the whole figure's, those of the chosen parts, or the chosen ones."""
+        figure = self.figure
+        if figure is None:
+            return []
+        parts = scope_parts(figure.rig, self.controls, self.scope)
+        if parts is None or not self.controls:
+            return list(range(len(figure.rig.controls)))
+        if parts:
+            return [c for part in figure.rig.parts if part.name in parts for c in part.controls]
+        return list(self.controls)
 
     def set_handle_kind(self, keys: dict[int, NDArray[np.intp]], kind: HandleKind) -> None:
         """Give keys (indices by channel) a handle kind."""

@@ -16,19 +16,19 @@ Place = tuple[str, str]
 
 @dataclass
 class Showing:
-    """Hidden figures by name; hidden and locked parts by figure and part; one part that is shown alone."""
+    """Hidden figures by name; hidden and locked parts by figure and part; parts shown alone."""
 
     hidden: set[str] = field(default_factory=set)
     hidden_parts: set[Place] = field(default_factory=set)
     locked: set[Place] = field(default_factory=set)
-    alone: Place | None = None
+    alone: tuple[str, frozenset[str]] | None = None
     joints: bool = False
 
     def seen_parts(self, figure: Figure) -> frozenset[int] | None:
         """The parts of a figure that are seen; None: all."""
         names = [part.name for part in figure.rig.parts]
         if self.alone is not None and self.alone[0] == figure.name:
-            return frozenset(i for i, name in enumerate(names) if name == self.alone[1])
+            return frozenset(i for i, name in enumerate(names) if name in self.alone[1])
         gone = {i for i, name in enumerate(names) if (figure.name, name) in self.hidden_parts}
         return frozenset(range(len(names))) - gone if gone else None
 

@@ -62,7 +62,7 @@ class Stage(StageView):
                 return name
         if "square" in points and max(abs((points["square"] - at).x()), abs((points["square"] - at).y())) <= SQUARE + 2:
             return "square"
-        if "centre" in points and abs(distance(points["centre"], at) - RING) <= 6:
+        if "centre" in points and abs(distance(points["centre"], at) - RING * self.handle_size) <= 6:
             return "ring"
         return ""
 

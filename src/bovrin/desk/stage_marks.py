@@ -8,13 +8,13 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.craft.body import anchored
-from bovrin.desk.look import Look
+from bovrin.desk.look import SIZE_SMALL, Look, text_font
 
 if TYPE_CHECKING:
     from bovrin.desk.stage_view import StageView
 
-RING, DOT, HATCH = 44.0, 5.0, 8.0
-AXIS_ROLES = {"x": "axis_x", "y": "axis_y", "z": "axis_z"}
+DOT, HATCH = 5.0, 8.0
+ARMS = {"x": "across", "y": "up", "z": "forward"}
 
 
 def paint_anchors(painter: QPainter, stage: StageView) -> None:
@@ -61,10 +61,11 @@ def paint_ring(painter: QPainter, points: dict[str, QPointF], *, borrowed: bool)
     if "centre" not in points:
         return
     centre = points["centre"]
+    radius = abs(points["right"].x() - centre.x())
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for pen in (QPen(Look.colour("raised", 0.7), 3.2), QPen(Look.colour("ink"), 1.3, Qt.PenStyle.DashLine)):
         painter.setPen(pen)
-        painter.drawEllipse(centre, RING, RING)
+        painter.drawEllipse(centre, radius, radius)
     painter.setPen(Look.pen("ink", 1.3))
     painter.setBrush(Look.colour("raised"))
     if (centre - points["square"]).manhattanLength() > 15:
@@ -81,11 +82,15 @@ def paint_ring(painter: QPainter, points: dict[str, QPointF], *, borrowed: bool)
 
 
 def paint_arms(painter: QPainter, points: dict[str, QPointF]) -> None:
-    """One arm for each axis that the handle moves along, a dot at its end."""
-    for name, role in AXIS_ROLES.items():
-        if name in points:
-            for pen in (QPen(Look.colour("raised", 0.8), 4.2), QPen(Look.colour(role), 2.0)):
-                painter.setPen(pen)
-                painter.drawLine(points["square"], points[name])
-            painter.setBrush(Look.colour(role))
-            painter.drawEllipse(points[name], DOT, DOT)
+    """One arm for each axis that the handle moves along, a dot and its word at the end."""
+    painter.setFont(text_font(SIZE_SMALL))
+    for name, word in ARMS.items():
+        if name not in points:
+            continue
+        for pen in (QPen(Look.colour("raised", 0.85), 4.0), QPen(Look.colour("ink"), 1.3)):
+            painter.setPen(pen)
+            painter.drawLine(points["square"], points[name])
+        painter.setBrush(Look.colour("raised"))
+        painter.drawEllipse(points[name], DOT, DOT)
+        away = points[name] - points["square"]
+        painter.drawText(points[name] + QPointF(8 if away.x() >= 0 else -8 - 7 * len(word) * 0.8, 4), word)

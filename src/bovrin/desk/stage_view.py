@@ -40,6 +40,8 @@ class StageView(Surface):
     """Draws the shot at the current frame: plain while things move, fine when they rest."""
 
     view_changed = pyqtSignal()
+    handle_size = 1.0
+    """How large the handle is drawn; small views have a smaller one."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Stage")
@@ -136,11 +138,17 @@ class StageView(Surface):
         )
         wanted = self.view.fitted(around, self.width() / self.height()) if around is not None else None
         if wanted is None or np.allclose(wanted.target, self.view.target, atol=1e-6):
-            everything = np.concatenate([item.world[:, :3, 3] for item in self.items()] or [np.zeros((1, 3))])
-            wanted = self.view.fitted(
-                np.vstack([everything, everything + [0, 0.12, 0]]), self.width() / self.height(), 1.35
-            )
+            wanted = self.fitted_to_all()
         self.set_view(wanted)
+
+    def fitted_to_all(self) -> View:
+        """The view from here in which all that is shown is seen."""
+        everything = np.concatenate([item.world[:, :3, 3] for item in self.items()] or [np.zeros((1, 3))])
+        return self.view.fitted(np.vstack([everything, everything + [0, 0.12, 0]]), self.width() / self.height(), 1.35)
+
+    def wants_words(self) -> bool:
+        """Whether the stage says what is chosen and where in time it is."""
+        return True
 
     # -- places -------------------------------------------------------------------------------------------------------
 
@@ -229,18 +237,19 @@ class StageView(Surface):
         place = self.handle_of(control)
         points = {"square": self.on_screen(place)}
         if self.session.axes != "view":
-            scale = self.view.metres_per_pixel(place, self.height())
+            scale = self.view.metres_per_pixel(place, self.height()) * self.handle_size
             for name, axis in zip("xyz", self.move_axes(), strict=True):
                 points[name] = self.on_screen(place + axis * scale * ARM)
         pivot = self.shared_pivot()
         if self._turnable(control) or (pivot is not None and can_size(figure.rig, control)):
             centre = self.on_screen(self._pivot_of(control) if pivot is None else pivot)
             points["centre"] = centre
-            points["ring"] = centre + QPointF(RING * math.cos(0.7), RING * math.sin(0.7))
+            ring = RING * self.handle_size
+            points["ring"] = centre + QPointF(ring * math.cos(0.7), ring * math.sin(0.7))
             for name, (x, y) in {"up": (0, -1), "right": (1, 0), "down": (0, 1), "left": (-1, 0)}.items():
-                points[name] = centre + QPointF(x * RING, y * RING)
+                points[name] = centre + QPointF(x * ring, y * ring)
             if can_size(figure.rig, control) or can_size(figure.rig, control, "stretch"):
-                points["size"] = centre + QPointF(RING, RING) * 0.85
+                points["size"] = centre + QPointF(ring, ring) * 0.85
         return points
 
     def _turnable(self, control: int) -> bool:
@@ -305,7 +314,8 @@ class StageView(Surface):
             painter.setPen(QPen(Look.colour("accent"), 1.2, Qt.PenStyle.DashLine))
             painter.setBrush(Look.colour("accent", 0.08))
             painter.drawRect(self.box)
-        self._paint_words(painter)
+        if self.wants_words():
+            self._paint_words(painter)
 
     def role_of(self, control: int) -> str:
         """The colour role of a control: its side's, or the accent in the middle."""

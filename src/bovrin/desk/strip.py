@@ -37,7 +37,7 @@ class PoseStrip(Surface):
 
     def __init__(self, session: Session, scale: TimeScale, pictures: CardPictures) -> None:
         super().__init__(session, "Pose strip")
-        self.scale, self._pictures = scale, pictures
+        self.scale, self.pictures = scale, pictures
         self.slim = False
         self._drag: CardDrag | None = None
         self._scrubbing = False
@@ -221,7 +221,7 @@ class PoseStrip(Surface):
         session, poses, ratio = self.session, self.session.poses, self.devicePixelRatioF()
         figure, curves = session.figure, session.curves
         marks = part_marks(curves, figure.rig) if figure is not None and curves is not None and not self.slim else []
-        pictures = self._pictures.pictures(poses.frames)
+        pictures = self.pictures.pictures(poses.frames)
         shot, scale = session.shown, self.scale
         key = (
             [(a.tobytes(), b.tobytes()) for a, b in [(poses.frames, poses.roles), *marks]],

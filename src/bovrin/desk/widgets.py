@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
@@ -73,6 +73,33 @@ class Pills(QWidget):
         self._group.setExclusive(word in self._buttons)
 
 
+class Toggles(QWidget):
+    """Pill buttons that are on or off, each standing for a command."""
+
+    def __init__(self, words: Mapping[str, str], run: Callable[[str], object], tip: Callable[[str], str]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        self._buttons: dict[str, QPushButton] = {}
+        for word, command in words.items():
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(tip(command))
+            button.clicked.connect(lambda _checked, c=command: run(c))
+            self._buttons[word] = button
+            row.addWidget(button)
+
+    def button(self, word: str) -> QPushButton:
+        """One of the buttons."""
+        return self._buttons[word]
+
+    def show_on(self, word: str, *, on: bool) -> None:
+        """Show a button as on or off."""
+        self._buttons[word].setChecked(on)
+
+
 def sign_icon(name: str, colour: QColor, size: int = 16, ratio: float = 2.0) -> QIcon:
     """One of the drawn signs as an icon."""
     pixmap = QPixmap(QSize(int(size * ratio), int(size * ratio)))
@@ -81,7 +108,7 @@ def sign_icon(name: str, colour: QColor, size: int = 16, ratio: float = 2.0) -> 
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.scale(size / 16, size / 16)
-    if name in ("undo", "redo", "close"):
+    if name in ("undo", "redo", "close", "enlarge", "seen", "hidden"):
         painter.setPen(colour)
         painter.setBrush(Qt.BrushStyle.NoBrush)
     else:

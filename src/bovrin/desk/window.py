@@ -20,16 +20,19 @@ from bovrin.desk.breakdown_panel import BreakdownPanel
 from bovrin.desk.cast_panel import CastPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.finder import Finder, KeysPage
+from bovrin.desk.front_glass import FrontGlass
 from bovrin.desk.look import Look, apply_theme
 from bovrin.desk.notice import Notice
-from bovrin.desk.panels import KeysPanel, SpanPanel, ValuesPanel
+from bovrin.desk.panels import KeysPanel, SpanPanel
 from bovrin.desk.playback import Player
+from bovrin.desk.pose_book_panel import PoseBookPanel
 from bovrin.desk.recovery import Recovery
 from bovrin.desk.session import Session
 from bovrin.desk.shot_files import ShotFiles
 from bovrin.desk.stage import Stage
 from bovrin.desk.topbar import TopBar
-from bovrin.desk.widgets import Pills, muted
+from bovrin.desk.values_panel import ValuesPanel
+from bovrin.desk.widgets import Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
 from bovrin.picture.view import VIEWS
 
@@ -55,6 +58,7 @@ class Window(ShotFiles):
         self._add_shortcuts()
         session.told.connect(lambda words: self.notice.say(words, calm=True))
         session.failed.connect(lambda words: self.notice.say(words, calm=False))
+        session.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         session.hint_changed.connect(self.hint.setText)
         session.pass_changed.connect(self._on_pass_changed)
         session.file_changed.connect(self._on_file_changed)
@@ -74,11 +78,14 @@ class Window(ShotFiles):
         self.stage = Stage(session)
         self.notice = Notice(self.stage)
         self.cast_panel = CastPanel(session)
+        self.cast_panel.map.run = self.run
         self.breakdown_panel = BreakdownPanel(session)
         self.values_panel = ValuesPanel(session)
         self.keys_panel = KeysPanel(session)
         self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
+        self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
+        self.glass: FrontGlass = FrontGlass(session, self.stage)
         self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
         self._add_stage_pills()
         self.topbar = TopBar(self)
@@ -115,6 +122,7 @@ class Window(ShotFiles):
             "breakdown": self.breakdown_panel,
             "span": self.span_panel,
             "values": self.values_panel,
+            "poses": self.pose_book,
             "keys": self.keys_panel,
         }
         for panel in self._panels.values():
@@ -136,7 +144,8 @@ class Window(ShotFiles):
             [tooltip(f"view.{n}") for n in VIEWS],
         )
         line.addWidget(self.views, 1)
-        self.looks = Pills(["As stepped"], lambda _w: self.run("motion.look_stepped"), [tooltip("motion.look_stepped")])
+        toggles = {"Front glass": "view.glass", "Joints": "show.joints", "As stepped": "motion.look_stepped"}
+        self.looks = Toggles(toggles, self.run, tooltip)
         line.addWidget(self.looks)
         self.stage_pills = row
         self.stage.view_changed.connect(self._on_view_changed)
@@ -159,7 +168,9 @@ class Window(ShotFiles):
     def _on_view_changed(self) -> None:
         name = next((n for n, v in VIEWS.items() if v == self.stage.view), "")
         self.views.show_chosen(name.capitalize())
-        self.looks.show_chosen("As stepped" if self.session.look_stepped else "")
+        self.looks.show_on("As stepped", on=self.session.look_stepped)
+        self.looks.show_on("Joints", on=self.session.showing.joints)
+        self.looks.show_on("Front glass", on=self.glass.isVisible())
         self.stage_pills.setVisible(not self.session.clean)
 
     def _on_pass_changed(self) -> None:
@@ -176,6 +187,7 @@ class Window(ShotFiles):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.stage_pills.setFixedWidth(self.stage.width())
+        self.glass.place()
         if self.notice.isVisible():
             self.notice.place()
 
@@ -215,7 +227,11 @@ class Window(ShotFiles):
             and self.isActiveWindow()
             and not isinstance(QApplication.focusWidget(), QLineEdit)
         ):
-            if event.type() == QEvent.Type.ShortcutOverride and isinstance(
+            if event.type() == QEvent.Type.ShortcutOverride and self.cast_panel.map.hasFocus():
+                if self.cast_panel.map.wants_key(event.key()):
+                    event.accept()
+                    return True
+            elif event.type() == QEvent.Type.ShortcutOverride and isinstance(
                 QApplication.focusWidget(), QAbstractSpinBox
             ):
                 if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
@@ -224,7 +240,8 @@ class Window(ShotFiles):
             elif event.key() == Qt.Key.Key_Space and not isinstance(QApplication.focusWidget(), QAbstractSpinBox):
                 return self._on_space(event)
             elif event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-                return any(place.cancel_drag() for place in (self.stage, self.strip, self.curve_desk))
+                places = (self.stage, self.glass, self.strip, self.curve_desk, self.pose_book.cards)
+                return any(place.cancel_drag() for place in places)
         return super().eventFilter(watched, event)
 
     def _on_space(self, event: QKeyEvent) -> bool:

@@ -1,0 +1,77 @@
+"""The pose book that is open: its poses and the file they are kept in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QStandardPaths, pyqtSignal
+
+from bovrin.errors import BovrinError
+from bovrin.formats.pose_book import load_book, save_book
+from bovrin.shot import Pose
+
+
+def own_book() -> Path:
+    """Where the book lies that is open when no other is."""
+    folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericDataLocation)
+    return Path(folder) / "bovrin" / "pose-book.poses.json"
+
+
+class Book(QObject):
+    """Every change is written at once; one that cannot be written is told, and the poses stay in the window."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, tell: Callable[[str], None]) -> None:
+        super().__init__()
+        self._tell = tell
+        self.path = own_book()
+        self.poses: tuple[Pose, ...] = ()
+        if self.path.exists():
+            self.open(self.path)
+
+    def open(self, path: Path) -> bool:
+        """Use the poses of another file; a fault is told and the book that is open stays."""
+        try:
+            self.poses = load_book(path)
+        except BovrinError as error:
+            self._tell(error.sentence)
+            if path == self.path:  # never write over a book that could not be read
+                self.path = path.with_name(path.name.replace(".poses.json", "-new.poses.json"))
+            return False
+        self.path = path
+        self.changed.emit()
+        return True
+
+    def save_as(self, path: Path) -> bool:
+        """Keep the poses in another file from now on."""
+        before, self.path = self.path, path
+        if self._write():
+            return True
+        self.path = before
+        return False
+
+    def put(self, poses: tuple[Pose, ...]) -> None:
+        """Take over changed poses and write them."""
+        self.poses = poses
+        self.changed.emit()
+        self._write()
+
+    def _write(self) -> bool:
+        try:
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            save_book(self.poses, self.path)
+        except (BovrinError, OSError) as error:
+            words = error.sentence if isinstance(error, BovrinError) else f"the pose book cannot be written: {error}."
+            self._tell(words)
+            return False
+        return True
+
+    def free_name(self, wanted: str) -> str:
+        """A name that no other pose has."""
+        names = {pose.name for pose in self.poses}
+        name, number = wanted, 2
+        while name in names:
+            name, number = f"{wanted} {number}", number + 1
+        return name

@@ -1,0 +1,74 @@
+"""The shapes of the figure map, made from any rig: two legs, four, or none."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.plan import plan_of
+from bovrin.shot import ControlKind, Figure
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Shape:
+    """A joint on the map: from, to (metres, seen from the front) and radius."""
+
+    joint: int
+    start: Floats
+    end: Floats
+    radius: float
+
+
+@cached_by_identity(8)
+def shapes_of(figure: Figure) -> list[Shape]:
+    """A capsule for each joint that a control drives, thicker where the bone is longer; thick ones first."""
+    rest = seen_flat(plan_of(figure.rig).rest_world[:, :3, 3])
+    helpers = {f.joint for f in figure.rig.follows}
+    driven = {c.joint for c in figure.rig.controls if c.kind is ControlKind.JOINT}
+    driven |= {limb.end for limb in figure.rig.limbs}
+    widths = _middle_widths(figure)
+    found = []
+    for joint in sorted(driven - helpers):
+        children = [i for i, j in enumerate(figure.rig.joints) if j.parent == joint and i not in helpers]
+        end = rest[children[0]] if children else rest[joint] + _beyond(figure, joint)
+        length = float(np.linalg.norm(end - rest[joint]))
+        radius = max(min(max(0.27 * length, 0.017), 0.062), widths.get(joint, 0.0))
+        shrink = (end - rest[joint]) * min(radius / max(length, 1e-6) * 0.8, 0.4)
+        found.append(Shape(joint, rest[joint] + shrink, end - shrink, radius))
+    return sorted(found, key=lambda s: -s.radius)
+
+
+def seen_flat(places: Floats) -> Floats:
+    """Places (N, 3) on the map (N, 2): from the front, or a little from the side when a figure is longer than wide."""
+    size = np.ptp(places, axis=0)
+    if size[2] > 1.2 * size[0] and size[2] > 0.1:
+        return np.asarray(places @ np.array([[0.55, 0.16], [0.0, 1.0], [-0.8, 0.0]]))
+    return np.asarray(places[:, :2])
+
+
+def _beyond(figure: Figure, joint: int) -> Floats:
+    """The little bone of a joint at the end of its chain, on the map: on the way it comes from (2,)."""
+    world = plan_of(figure.rig).rest_world
+    flat = seen_flat(world[:, :3, 3])
+    parent = figure.rig.joints[joint].parent
+    away = flat[joint] - flat[parent] if parent >= 0 else np.array([0.0, 0.05])
+    size = float(np.linalg.norm(away))
+    return np.asarray(away / size * 0.05) if size > 1e-6 else np.array([0.0, 0.05])
+
+
+def _middle_widths(figure: Figure) -> dict[int, float]:
+    """Radii for joints of the trunk and head, from how wide the mesh is there."""
+    places = plan_of(figure.rig).rest_world[:, 0, 3]
+    positions = np.concatenate([p.positions[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.float32)])
+    strongest = np.concatenate([p.joints[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.uint16)])
+    found = {}
+    for joint in np.flatnonzero(np.abs(places) < 1e-6):
+        own = np.abs(positions[strongest == joint])
+        if len(own) > 40:
+            found[int(joint)] = min(0.62 * float(np.percentile(own, 85)), 0.1)
+    return found

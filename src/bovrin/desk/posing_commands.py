@@ -1,0 +1,357 @@
+"""What the posing commands do: plain functions of the window, named in the command table."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from bovrin.craft import posing
+from bovrin.craft.body import anchored
+from bovrin.craft.keys import fence
+from bovrin.craft.mirror import exchange, mirror_range, mirrored_values
+from bovrin.craft.modes import limb_of_control, match_limb, set_mode
+from bovrin.craft.poses import default_pose, pasted_values, pose_of
+from bovrin.craft.rotation import set_rotation_order, unroll
+from bovrin.desk.session import AXES, Session
+from bovrin.errors import BadMotion, BovrinError
+from bovrin.figure.body_plan import ancestors
+from bovrin.figure.fit import JOINTS, REACH
+from bovrin.shot import Figure, Pose, Shot
+
+if TYPE_CHECKING:
+    from bovrin.desk.window import Window
+
+NOTHING = "Choose a part of the figure first."
+
+
+def _figure(session: Session) -> Figure:
+    figure = session.figure
+    if figure is None:
+        raise BadMotion("there is no figure in this shot.", advice="Open a shot with a figure.")
+    return figure
+
+
+# -- choosing ---------------------------------------------------------------------------------------------------------
+
+
+def choose_up(desk: Window) -> None:
+    """The control above in the hierarchy."""
+    session = desk.session
+    figure = _figure(session)
+    if not session.controls:
+        session.choose(figure.name, (0,))
+        return
+    above = _above(figure, session.controls[-1])
+    if above is not None:
+        session.choose(figure.name, (above,))
+
+
+def _above(figure: Figure, control: int) -> int | None:
+    values = range(len(figure.rig.controls))
+    for joint in ancestors(figure.rig, figure.rig.controls[control].joint)[1:]:
+        for index in values:
+            if figure.rig.controls[index].joint == joint and posing.is_own(figure.rig, index):
+                return index
+    return None
+
+
+def choose_down(desk: Window) -> None:
+    """The first control below in the hierarchy."""
+    session = desk.session
+    figure = _figure(session)
+    if not session.controls:
+        session.choose(figure.name, (0,))
+        return
+    below = posing.controls_below(figure.rig, session.values(), session.controls[-1])
+    if below:
+        session.choose(figure.name, (below[0],))
+
+
+def choose_branch(desk: Window) -> None:
+    """What is chosen and everything below it."""
+    session = desk.session
+    figure = _figure(session)
+    if not session.controls:
+        session.tell(NOTHING)
+        return
+    wanted = list(session.controls)
+    for control in session.controls:
+        wanted += posing.controls_below(figure.rig, session.values(), control, whole=True)
+    session.choose(figure.name, wanted)
+
+
+def choose_part(desk: Window) -> None:
+    """All controls of the chosen parts."""
+    session = desk.session
+    figure = _figure(session)
+    if not session.controls:
+        session.tell(NOTHING)
+        return
+    parts = dict.fromkeys(figure.rig.part_of(c) for c in session.controls)
+    found = [c for part in parts if part >= 0 for c in figure.rig.parts[part].controls]
+    session.choose(figure.name, [*found, *(c for c in session.controls if c not in found)])
+
+
+# -- mirror, copy, paste ----------------------------------------------------------------------------------------------
+
+
+def mirror_pose(desk: Window, how: str) -> None:
+    """Mirror the pose here: the whole figure, or the parts that "Keys go on" stands for."""
+    session = desk.session
+    try:
+        figure = _figure(session)
+        parts = _mirror_parts(session, figure)
+        who = exchange(figure.rig, parts, how)
+    except BovrinError as error:
+        session.fail(error)
+        return
+    values = session.values()
+    new = mirrored_values(figure.rig, values[None], who)[0]
+    changes = {i: float(new[i]) for c in who.targets for i in figure.rig.span(c)}
+    if session.edit(f"Mirror: {how}", changes) and not figure.rig.pairs:
+        session.tell(f"'{figure.name}' has no left and right, so it was mirrored in place.")
+
+
+def _mirror_parts(session: Session, figure: Figure) -> list[str] | None:
+    if session.scope == "whole figure" or not session.controls:
+        return None
+    return [p.name for p in figure.rig.parts if set(p.controls) & set(session.controls)]
+
+
+def mirror_keys(desk: Window) -> None:
+    """Mirror every key of the shot's range, or only those of the chosen parts."""
+    session = desk.session
+
+    def change(shot: Shot) -> Shot:
+        figure = _figure(session)
+        return mirror_range(shot, figure.name, shot.first, shot.last, _mirror_parts(session, figure))
+
+    session.do("Mirror all keys", change)
+
+
+def copied_pose(session: Session) -> Pose:
+    """The pose that copying takes: of the controls that "Keys go on" stands for."""
+    figure = _figure(session)
+    words = f"pose {session.frame:g}"
+    return pose_of(figure.rig, session.values(), session.scope_controls(), words, figure.name)
+
+
+def copy(desk: Window) -> None:
+    """Copy the pose here."""
+    session = desk.session
+    session.copied = copied_pose(session)
+    session.tell(f"Copied the pose at {session.frame:g}: {len(session.copied.controls)} controls.")
+
+
+def paste(desk: Window, *, mirrored: bool) -> None:
+    """Paste the copied pose here, onto the chosen figure."""
+    session = desk.session
+    if session.copied is None:
+        session.tell("There is no copied pose yet. Copy one with Ctrl+C.")
+        return
+    apply_pose(session, session.copied, "Paste mirrored" if mirrored else "Paste", mirrored=mirrored)
+
+
+def apply_pose(session: Session, pose: Pose, words: str, *, mirrored: bool = False, place: bool | None = None) -> bool:
+    """Put a pose on the current frame of the chosen figure; what it lacks is told."""
+    try:
+        figure = _figure(session)
+        changes = pasted_values(session.shot, figure.name, session.frame, pose, mirrored=mirrored, place=place)
+    except BovrinError as error:
+        session.fail(error)
+        return False
+    done = session.edit(words, changes)
+    missing = pose.controls - {c.name for c in figure.rig.controls}
+    if done and missing:
+        session.tell(f"'{figure.name}' has no {', '.join(sorted(missing)[:3])}; the rest was posed.")
+    return done
+
+
+def to_default(desk: Window) -> None:
+    """The whole figure to its default pose, where it stands."""
+    session = desk.session
+    apply_pose(session, default_pose(_figure(session).rig), "To the default pose", place=False)
+
+
+# -- modes and anchors ------------------------------------------------------------------------------------------------
+
+
+def _chosen_limbs(session: Session) -> list[int]:
+    figure = _figure(session)
+    limbs = dict.fromkeys(limb_of_control(figure.rig, c) for c in session.controls)
+    return [limb for limb in limbs if limb is not None]
+
+
+def switch_mode(session: Session, *, span: bool = False) -> None:
+    """Joint or reach for the limbs that are chosen, from here on or in this span only."""
+    figure = _figure(session)
+    limbs = _chosen_limbs(session)
+    if not limbs:
+        session.tell("Choose a part of a limb (an arm or a leg) first; other parts have one mode only.")
+        return
+    values = session.values()
+    after = session.poses.after(session.frame)
+    end = (after - 1 if after is not None else session.shot.last) if span else None
+
+    def change(shot: Shot) -> Shot:
+        for limb in limbs:
+            mode = JOINTS if posing.in_reach(figure.rig, values, limb) else REACH
+            shot = set_mode(shot, figure.name, limb, session.frame, mode, end)
+        return shot
+
+    if session.do("Joint or reach", change):
+        session.choose(figure.name, _same_joints(figure, session))
+
+
+def _same_joints(figure: Figure, session: Session) -> list[int]:
+    """The controls that pose the same joints in the mode there is now."""
+    values = session.values()
+    return [
+        posing.control_for_joint(figure.rig, values, figure.rig.controls[c].joint)
+        if limb_of_control(figure.rig, c) is not None
+        else c
+        for c in session.controls
+    ]
+
+
+def match_modes(desk: Window) -> None:
+    """Bring the channels of the other mode to where the limb is; the switch stays."""
+    session = desk.session
+    figure = _figure(session)
+    limbs = _chosen_limbs(session)
+    if not limbs:
+        session.tell("Choose a part of a limb (an arm or a leg) first.")
+        return
+    values = session.values()
+
+    def change(shot: Shot) -> Shot:
+        for limb in limbs:
+            mode = JOINTS if posing.in_reach(figure.rig, values, limb) else REACH
+            shot = match_limb(shot, figure.name, limb, session.frame, mode)
+        return shot
+
+    session.do("Match the other mode", change)
+
+
+def toggle_anchor(desk: Window) -> None:
+    """Anchor what is chosen, or let go of it when all of it is anchored."""
+    session = desk.session
+    figure = _figure(session)
+    columns = _anchor_columns(figure, session)
+    if not columns:
+        session.tell(
+            "Choose a part that can be anchored first: a hand, a foot, an elbow, the head, the chest, the hips."
+        )
+        return
+    values = session.values()
+    on = not all(values[c] >= 0.5 for c in columns)
+    session.edit("Anchor" if on else "Let go of the anchor", {c: float(on) for c in columns})
+
+
+def _anchor_columns(figure: Figure, session: Session) -> list[int]:
+    found = []
+    for control in session.controls:
+        own = posing.anchor_column(figure.rig, control)
+        other = posing.anchor_control(figure.rig, figure.rig.controls[control].joint)
+        if own < 0 and other is not None:
+            own = posing.anchor_column(figure.rig, other)
+        if own >= 0:
+            found.append(own)
+    return list(dict.fromkeys(found))
+
+
+def release_all(desk: Window) -> None:
+    """Let go of every anchor of this pose."""
+    session = desk.session
+    figure = _figure(session)
+    controls = [posing.anchor_control(figure.rig, joint) for joint in anchored(figure.rig, session.values())]
+    changes = {posing.anchor_column(figure.rig, c): 0.0 for c in controls if c is not None}
+    if changes:
+        session.edit("Let go of all anchors", changes)
+    else:
+        session.tell("Nothing is anchored in this pose.")
+
+
+# -- this frame, turns, handles, showing ------------------------------------------------------------------------------
+
+
+def fence_here(desk: Window) -> None:
+    """Key this frame and its neighbours as they are."""
+    session = desk.session
+    controls = session.scope_controls()
+    session.do("Fence this frame", lambda shot: fence(shot, _figure(session).name, session.frame, controls))
+
+
+def unroll_chosen(desk: Window) -> None:
+    """Take whole turns out of the rotation curves of what is chosen, or of the whole figure."""
+    session = desk.session
+    figure = _figure(session)
+    controls = session.controls or range(len(figure.rig.controls))
+    if not session.do("Unroll", lambda shot: unroll(shot, figure.name, controls)):
+        session.tell("No rotation curve here jumps by a whole turn.")
+
+
+def change_order(session: Session, control: str, order: str) -> None:
+    """Write a control's rotations in another order; the motion stays."""
+    session.do(f"Rotation order {order}", lambda shot: set_rotation_order(shot, session.figure_name, control, order))
+
+
+def next_axes(desk: Window) -> None:
+    """Handles go along the next kind of axes."""
+    session = desk.session
+    session.set_axes(AXES[(AXES.index(session.axes) + 1) % len(AXES)])
+    session.tell(f"Handles go along {session.axes} axes.")
+
+
+def borrow_pivot(desk: Window) -> None:
+    """The next click on the stage is where the chosen parts turn about; again: their own pivot."""
+    session = desk.session
+    if not session.controls:
+        session.tell(NOTHING)
+    elif session.borrowed is not None:
+        session.set_pivot(borrowed=None)
+        session.tell("Back to its own pivot.")
+    else:
+        desk.stage.placing_pivot = True
+        session.hint("Click where the chosen parts shall turn about. Esc leaves it.")
+
+
+def show_alone(desk: Window) -> None:
+    """Only the chosen parts are drawn; again: everything."""
+    session = desk.session
+    if session.showing.alone is not None:
+        session.change_showing(alone=None)
+        return
+    figure = _figure(session)
+    parts = frozenset(p.name for p in figure.rig.parts if set(p.controls) & set(session.controls))
+    if parts:
+        session.change_showing(alone=(figure.name, parts))
+    else:
+        session.tell(NOTHING)
+
+
+def hide_parts(desk: Window) -> None:
+    """Hide the chosen parts; if they are hidden, show them."""
+    _toggle(desk.session, "hidden_parts")
+
+
+def lock_parts(desk: Window) -> None:
+    """Lock the chosen parts; if they are locked, unlock them."""
+    _toggle(desk.session, "locked")
+
+
+def _toggle(session: Session, what: str) -> None:
+    figure = _figure(session)
+    places = {(figure.name, p.name) for p in figure.rig.parts if set(p.controls) & set(session.controls)}
+    if not places:
+        session.tell(NOTHING)
+        return
+    now: set[tuple[str, str]] = getattr(session.showing, what)
+    session.change_showing(**{what: now - places if places <= now else now | places})
+
+
+def show_everything(desk: Window) -> None:
+    """Nothing is hidden or alone any more; locks stay."""
+    session = desk.session
+    session.showing = replace(session.showing, hidden=set(), hidden_parts=set(), alone=None)
+    session.look_changed.emit()
