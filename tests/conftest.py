@@ -28,6 +28,6 @@ def demo() -> Shot:
 @pytest.fixture(autouse=True)
 def private_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Settings and recovery files of a test stay in its own folder."""
-    for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+    for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME"):
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
     yield

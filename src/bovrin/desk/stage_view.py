@@ -344,8 +344,12 @@ class StageView(Surface):
             painter.drawRoundedRect(box, 4, 4)
             painter.setBrush(Qt.BrushStyle.NoBrush)
 
+    def _chip(self) -> str:
+        """What is chosen and keyed, or during a drag how far it has gone."""
+        return f"{chosen_words(self.session)} · {self.says}" if self.says else chip_words(self.session)
+
     def _paint_words(self, painter: QPainter) -> None:
-        words = f"{chosen_words(self.session)} · {self.says}" if self.says else chip_words(self.session)
+        words = self._chip()
         crowded = False
         if words:
             painter.setFont(text_font())

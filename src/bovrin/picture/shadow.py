@@ -27,7 +27,7 @@ def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     which = which.ravel()
     counts = np.bincount(which)[:, None]
     centre = np.stack([np.bincount(which, positions[:, i]) for i in range(3)], 1) / counts
-    kept = counts[:, 0] >= 4
+    kept = counts[:, 0] >= min(4, counts.max())
     at = unique[kept, 0].astype(np.intp)
     local = plan_of(figure.rig).rest_inverse[at] @ np.column_stack([centre[kept], np.ones(kept.sum())])[..., None]
     return at, local[..., 0]

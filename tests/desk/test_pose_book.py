@@ -1,0 +1,144 @@
+import time
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QFileDialog
+from pytestqt.qtbot import QtBot
+from tests.desk.conftest import Hand
+from tests.desk.test_stage import choose
+
+from bovrin import script
+from bovrin.desk.book import own_book
+from bovrin.desk.window import Window
+from bovrin.shot import Shot
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def up(window: Window, what: str = "left hand/up") -> float:
+    return script.values(window.session.shot, "porter", window.session.frame)[what]
+
+
+@pytest.fixture
+def book(window: Window) -> Window:
+    """A window whose book holds the poses at 119 and 133."""
+    for frame in (119, 133):
+        window.session.go_to(frame)
+        window.run("pose.keep")
+    window.session.go_to(101)
+    QApplication.processEvents()
+    return window
+
+
+def test_a_click_applies_a_card_and_shift_mirrors_it(book: Window, hand: Hand) -> None:
+    cards = book.pose_book.cards
+    there = script.values(book.session.shot, "porter", 119)
+    hand.click(cards, cards.card_rect(0).center())
+    assert up(book) == pytest.approx(there["left hand/up"]) and book.session.undo_stack.undoText() == "Pose: pose 119"
+    book.session.undo_stack.undo()
+    hand.click(cards, cards.card_rect(0).center(), SHIFT)
+    assert up(book, "right hand/up") == pytest.approx(there["left hand/up"])
+    assert "mirrored" in book.session.undo_stack.undoText()
+
+
+def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand) -> None:
+    cards = book.pose_book.cards
+    shot, start, goal = (
+        book.session.shot,
+        up(book, "hips/up"),
+        script.values(book.session.shot, "porter", 119)["hips/up"],
+    )
+    at = cards.card_rect(0).center()
+    hand.press(cards, at)
+    hand.move(cards, at + QPointF(30, 0))
+    assert book.session.previewing and cards.amount == pytest.approx(0.25)
+    hand.key(Qt.Key.Key_Escape)
+    assert not book.session.previewing and book.session.shot is shot
+    hand.release(cards, at + QPointF(30, 0))
+    assert book.session.shot is shot
+    hand.drag(cards, at, at + QPointF(60, 0))
+    assert up(book, "hips/up") == pytest.approx(start + 0.5 * (goal - start), abs=1e-3)
+
+
+def test_only_the_chosen_part_is_posed_when_keys_go_on_parts(book: Window, hand: Hand) -> None:
+    choose(book, "left hand")
+    book.session.set_scope("part")
+    before = script.values(book.session.shot, "porter", 101)
+    hand.click(book.pose_book.cards, book.pose_book.cards.card_rect(0).center())
+    after = script.values(book.session.shot, "porter", 101)
+    changed = {n.split("/")[0] for n in after if abs(after[n] - before[n]) > 1e-9}
+    assert changed and all(n.startswith("left ") for n in changed)
+
+
+def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, make) -> None:  # type: ignore[no-untyped-def]
+    panel = book.pose_book
+    hand.press(panel.cards, panel.cards.card_rect(1).center())
+    panel.cards.cancel_drag()
+    for field, words in ((panel.name, "heave"), (panel.note, "weight on the left"), (panel.reference, "214")):
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, words)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    again = script.load_poses(own_book())
+    assert (again[1].name, again[1].note, again[1].reference) == ("heave", "weight on the left", 214)
+    panel.reference.setFocus()
+    panel.reference.selectAll()
+    QTest.keyClicks(panel.reference, "soon")
+    QTest.keyClick(panel.reference, Qt.Key.Key_Return)
+    assert "not a frame number" in book.notice.label.text() and script.load_poses(own_book())[1].reference == 214
+    other: Window = make(Shot("another").with_figure(book.session.shot.figure("porter")))
+    assert [p.name for p in other.pose_book.book.poses] == ["pose 119", "heave"]
+
+
+def test_a_removed_card_can_be_put_back(book: Window, hand: Hand) -> None:
+    panel = book.pose_book
+    panel.cards.chosen = 0
+    panel.remove_button.click()
+    assert [p.name for p in panel.book.poses] == ["pose 133"]
+    book.notice.buttons[0].click()
+    assert [p.name for p in panel.book.poses] == ["pose 119", "pose 133"]
+
+
+def test_other_books_are_opened_and_broken_ones_explained(
+    book: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "shared.poses.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(path), ""))
+    book.run("book.save_as")
+    assert len(script.load_poses(path)) == 2
+    (tmp_path / "bad.poses.json").write_text("{ no")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(tmp_path / "bad.poses.json"), ""))
+    book.run("book.open")
+    assert "cut off" in book.notice.label.text() and len(book.pose_book.book.poses) == 2
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("/proc/none/x.poses.json", ""))
+    book.run("book.save_as")
+    assert book.pose_book.book.path == path
+
+
+def test_a_book_that_cannot_be_read_is_not_written_over(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
+    own_book().parent.mkdir(parents=True)
+    own_book().write_text("{ precious but broken")
+    window: Window = make(demo)
+    window.run("pose.keep")
+    assert own_book().read_text() == "{ precious but broken"
+    assert len(window.pose_book.book.poses) == 1 and window.pose_book.book.path != own_book()
+
+
+def test_two_hundred_poses_come_bit_by_bit(make, demo: Shot, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
+    pose = script.copy_pose(demo, "porter", 119)
+    own_book().parent.mkdir(parents=True)
+    script.save_poses([pose.named(f"pose {i}") for i in range(200)], own_book())
+    window: Window = make(demo)
+    cards = window.pose_book.cards
+    assert len(cards.book.poses) == 200 and cards.minimumHeight() > 3000
+    QApplication.processEvents()
+    drawn = len(window.strip.pictures._kept)
+    qtbot.waitUntil(lambda: len(window.strip.pictures._kept) > drawn, timeout=5000)
+    assert len(window.strip.pictures._kept) < 60, "only cards that are seen are drawn"
+    began = time.monotonic()
+    qtbot.waitUntil(lambda: not window.strip.pictures._wanted, timeout=10000)
+    assert time.monotonic() - began < 10
+    window.pose_book.area.verticalScrollBar().setValue(2000)
+    qtbot.waitUntil(lambda: bool(window.strip.pictures._wanted) or len(window.strip.pictures._kept) > 12, timeout=5000)

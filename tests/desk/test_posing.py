@@ -1,0 +1,368 @@
+"""Posing as an animator does it, by mouse and keys."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QApplication
+from tests.desk.conftest import Hand
+from tests.desk.test_stage import choose, chosen, joint_on_screen
+from tests.rigs import goat, one_bone
+
+from bovrin import script
+from bovrin.craft.body import anchored
+from bovrin.desk.window import Window
+from bovrin.shot import Shot
+
+SHIFT, CTRL, ALT = (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+
+
+def places(window: Window, frame: float, *joints: str) -> np.ndarray:
+    motion = script.sample(window.session.shot, "porter", [frame])
+    return motion.position[0, [motion.joints.index(j) for j in joints]]
+
+
+def values(window: Window) -> dict[str, float]:
+    return script.values(window.session.shot, window.session.figure_name, window.session.frame)
+
+
+def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
+    """Crouch, hands to the crate, an elbow out, head turned, mirrored, kept, and put on another frame at 60 %."""
+    gestures = 0
+    session, stage = window.session, window.stage
+    session.go_to(101)
+    feet = places(window, 101, "left foot", "right foot")
+    hips = places(window, 101, "hips")[0]
+
+    def drag(start: QPointF, way: QPointF, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        nonlocal gestures
+        gestures += 1
+        hand.drag(stage, start, start + way, keys)
+
+    drag(joint_on_screen(window, "hips") + QPointF(0, -8), QPointF(0, 55))  # crouch by the body
+    assert places(window, 101, "hips")[0, 1] < hips[1] - 0.15
+    assert np.abs(places(window, 101, "left foot", "right foot") - feet).max() < 1e-3
+
+    before = places(window, 101, "left hand", "right hand")
+    at = joint_on_screen(window, "right hand") + QPointF(-2, 12)  # hands to the crate: one pulled, one by its handle
+    drag(at, QPointF(40, -10))
+    gestures += 1
+    hand.click(window.cast_panel.map, window.cast_panel.map.point_of("left hand"))
+    drag(stage.handle_points()["square"], QPointF(0, -30))
+    assert np.linalg.norm(places(window, 101, "left hand", "right hand") - before, axis=1).min() > 0.03
+    assert np.abs(places(window, 101, "left foot", "right foot") - feet).max() < 1e-3
+
+    hands = places(window, 101, "left hand", "right hand")
+    gestures += 1
+    hand.click(window.cast_panel.map, window.cast_panel.map.point_of("left forearm"))
+    elbow = places(window, 101, "left forearm")[0]
+    drag(stage.handle_points()["square"], QPointF(25, -25))  # the elbow, not the hands
+    assert np.linalg.norm(places(window, 101, "left forearm")[0] - elbow) > 0.02
+    assert np.abs(places(window, 101, "left hand", "right hand") - hands).max() < 1e-3
+
+    gestures += 1
+    hand.click(window.cast_panel.map, window.cast_panel.map.point_of("head"))
+    turn = values(window)["head/turn"]
+    drag(stage.handle_points()["right"], QPointF(40, 0))
+    assert abs(values(window)["head/turn"] - turn) > 5
+
+    stage.setFocus()
+    before = values(window)
+    gestures += 1
+    hand.key(Qt.Key.Key_M)
+    after = values(window)
+    assert after["head/turn"] == pytest.approx(-before["head/turn"])
+    assert after["left hand/up"] == pytest.approx(before["right hand/up"])
+
+    gestures += 1
+    hand.key(Qt.Key.Key_B, CTRL)
+    cards = window.pose_book.cards
+    assert len(cards.book.poses) == 1
+
+    session.go_to(143)
+    start, goal = values(window)["hips/up"], after["hips/up"]
+    gestures += 1
+    at = cards.card_rect(0).center()
+    hand.drag(cards, at, at + QPointF(72, 0))
+    assert values(window)["hips/up"] == pytest.approx(start + 0.6 * (goal - start), abs=2e-3)
+    assert session.undo_stack.undoText() == "Pose: pose 101 60%"
+    assert gestures <= 12
+
+
+def test_pulling_the_figure_anchors_what_was_pulled(window: Window, hand: Hand) -> None:
+    rig = window.session.shot.figure("porter").rig
+    at = joint_on_screen(window, "right hand") + QPointF(-2, 10)
+    hand.drag(window.stage, at, at + QPointF(-20, -60))
+    held = [rig.joints[j].name for j in anchored(rig, window.session.values())]
+    assert held == ["right hand", "left foot", "right foot"] or set(held) == {"right hand", "left foot", "right foot"}
+    was = places(window, 101, "right hand")
+    hips = joint_on_screen(window, "hips") + QPointF(0, -6)
+    hand.drag(window.stage, hips, hips + QPointF(15, 25))
+    assert np.abs(places(window, 101, "right hand") - was).max() < 1e-3
+    window.stage.setFocus()
+    choose(window, "right hand")
+    hand.key(Qt.Key.Key_R)
+    assert values(window)["right hand/anchor"] == 0
+    hand.key(Qt.Key.Key_R, SHIFT)
+    assert anchored(rig, window.session.values()) == []
+    hand.key(Qt.Key.Key_R, SHIFT)
+    assert "Nothing is anchored" in window.notice.label.text()
+    window.session.go_to(119)
+    assert len(anchored(rig, window.session.values())) == 2, "anchors belong to each pose"
+
+
+def test_a_pull_out_and_back_is_nothing(window: Window, hand: Hand) -> None:
+    stage = window.stage
+    before = places(window, 101, "head", "left hand", "hips")
+    at = joint_on_screen(window, "chest")
+    hand.press(stage, at)
+    for way in (QPointF(30, 10), QPointF(60, 30), QPointF(30, 10), QPointF(0, 0)):
+        hand.move(stage, at + way)
+    hand.release(stage, at)
+    assert np.abs(places(window, 101, "head", "left hand", "hips") - before).max() < 1e-3
+
+
+def test_the_hand_follows_its_bone_and_alt_keeps_its_angle(window: Window, hand: Hand) -> None:
+    turned = {}
+    for keys in (Qt.KeyboardModifier.NoModifier, ALT):
+        choose(window, "left hand")
+        before = script.sample(window.session.shot, "porter", [101])
+        square = window.stage.handle_points()["square"]
+        hand.drag(window.stage, square, square + QPointF(20, -70), keys)
+        after = script.sample(window.session.shot, "porter", [101])
+        j = before.joints.index("left hand")
+        turned[keys] = 1 - abs(before.rotation[0, j] @ after.rotation[0, j])
+        window.session.undo_stack.undo()
+    assert turned[ALT] < 1e-9 < 1e-3 < turned[Qt.KeyboardModifier.NoModifier]
+
+
+def test_shift_stretches_a_limb_and_bones(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    square = window.stage.handle_points()["square"]
+    hand.drag(window.stage, square, square + QPointF(90, 60), SHIFT)
+    assert values(window)["left elbow/upper length"] > 1.05
+    assert window.stage.says == ""
+
+
+def test_a_limb_changes_its_mode_without_a_jump(window: Window, hand: Hand) -> None:
+    window.session.go_to(119)
+    choose(window, "left hand")
+    before = places(window, 119, "left hand", "left forearm", "left index tip")
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_J)
+    assert chosen(window) == ["left wrist"] and "joints" in window.stage._chip()
+    assert np.abs(places(window, 119, "left hand", "left forearm", "left index tip") - before).max() < 1e-4
+    square = window.stage.handle_points()["square"]
+    hand.drag(window.stage, square, square + QPointF(-10, -40))
+    assert np.linalg.norm(places(window, 119, "left hand")[0] - before[0]) > 0.03
+    hand.key(Qt.Key.Key_J)
+    assert chosen(window) == ["left hand"]
+    choose(window, "chest")
+    hand.key(Qt.Key.Key_J)
+    assert "a part of a limb" in window.notice.label.text()
+
+
+def test_axes_and_their_arms(window: Window, hand: Hand) -> None:
+    choose(window, "hips")
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_Q)
+    assert window.session.axes == "world"
+    before = places(window, 101, "hips")[0]
+    tip = window.stage.handle_points()["y"]
+    hand.drag(window.stage, tip, tip + QPointF(10, 40), CTRL)
+    way = places(window, 101, "hips")[0] - before
+    assert abs(way[0]) < 1e-9 and abs(way[2]) < 1e-9 and way[1] < -0.04
+    assert way[1] / 0.05 == pytest.approx(round(way[1] / 0.05))
+    for axes in ("parent", "own"):
+        hand.key(Qt.Key.Key_Q)
+        assert window.session.axes == axes and {"x", "y", "z"} <= window.stage.handle_points().keys()
+        dot = window.stage.handle_points()["up"]
+        hand.drag(window.stage, dot, dot + QPointF(0, 20))
+    hand.key(Qt.Key.Key_Q)
+    assert "x" not in window.stage.handle_points()
+
+
+def test_turning_goes_about_the_axes_that_are_shown(window: Window, hand: Hand) -> None:
+    choose(window, "whole figure")
+    window.session.set_axes("world")
+    before = values(window)
+    dot = window.stage.handle_points()["right"]
+    hand.drag(window.stage, dot, dot + QPointF(30, 0))
+    after = values(window)
+    assert abs(after["whole figure/turn"] - before["whole figure/turn"]) > 10
+    assert after["whole figure/tilt"] == pytest.approx(0, abs=1e-6)
+
+
+def test_a_borrowed_pivot_serves_one_edit(window: Window, hand: Hand) -> None:
+    choose(window, "left foot")
+    stage = window.stage
+    stage.setFocus()
+    hand.key(Qt.Key.Key_P)
+    toes = joint_on_screen(window, "left toes")
+    hand.click(stage, toes)
+    assert window.session.borrowed is not None
+    pivot = window.session.borrowed.copy()
+    before = places(window, 101, "left toes", "left foot")
+    ring = stage.handle_points()["centre"] + QPointF(44, 0)
+    hand.drag(stage, ring, ring + QPointF(-16, -36))
+    after = places(window, 101, "left toes", "left foot")
+    gap = [np.linalg.norm(p - pivot, axis=1) for p in (before, after)]
+    assert np.abs(gap[0] - gap[1]).max() < 2e-3 and np.linalg.norm(after[1] - before[1]) > 0.02
+    choose(window, "chest")
+    assert window.session.borrowed is None
+    choose(window, "left foot")
+    hand.key(Qt.Key.Key_P)
+    assert stage.placing_pivot
+    hand.key(Qt.Key.Key_Escape)
+    assert not stage.placing_pivot
+
+
+def test_several_turn_about_their_own_or_one_pivot(window: Window, hand: Hand) -> None:
+    def turned(together: bool) -> np.ndarray:
+        choose(window, "left foot")
+        rig = window.session.shot.figure("porter").rig
+        window.session.choose("porter", [rig.control("left foot"), rig.control("right foot")])
+        window.session.set_pivot(for_all=together)
+        before = places(window, 101, "left foot", "right foot")
+        dot = window.stage.handle_points()["right"]
+        hand.drag(window.stage, dot, dot + QPointF(30, 0))
+        moved = np.linalg.norm(places(window, 101, "left foot", "right foot") - before, axis=1)
+        window.session.undo_stack.undo()
+        return moved
+
+    assert turned(together=False).max() < 1e-6
+    apart = turned(together=True)
+    assert apart.min() > 0.01 and apart[0] == pytest.approx(apart[1], rel=0.2)
+
+
+def test_size_and_stretch_by_the_corner(window: Window, hand: Hand) -> None:
+    window.cast_panel.list.setCurrentRow(1)
+    choose(window, "whole crate")
+    corner = window.stage.handle_points()["size"]
+    hand.drag(window.stage, corner, corner + QPointF(20, 20))
+    assert values(window)["whole crate/size"] > 1.2
+    corner = window.stage.handle_points()["size"]
+    hand.drag(window.stage, corner, corner + QPointF(-12, -12), SHIFT)
+    assert values(window)["whole crate/stretch"] < 0.95
+    corner = window.stage.handle_points()["size"]
+    from PyQt6.QtCore import QEvent
+
+    hand.mouse(
+        window.stage,
+        QEvent.Type.MouseButtonDblClick,
+        corner,
+        Qt.MouseButton.LeftButton,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    assert values(window)["whole crate/size"] == values(window)["whole crate/stretch"] == 1
+
+
+def test_copy_paste_and_paste_mirrored(window: Window, hand: Hand) -> None:
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_V, CTRL)
+    assert "no copied pose" in window.notice.label.text()
+    window.session.go_to(119)
+    hand.key(Qt.Key.Key_C, CTRL)
+    then = values(window)
+    window.session.go_to(151)
+    hand.key(Qt.Key.Key_V, CTRL)
+    assert values(window)["left hand/up"] == pytest.approx(then["left hand/up"])
+    hand.key(Qt.Key.Key_V, CTRL | SHIFT)
+    assert values(window)["right hand/up"] == pytest.approx(then["left hand/up"])
+    window.cast_panel.list.setCurrentRow(1)
+    hand.key(Qt.Key.Key_V, CTRL)
+    assert "none of the controls" in window.notice.label.text()
+
+
+def test_only_the_part_is_mirrored_when_keys_go_on_parts(window: Window, hand: Hand) -> None:
+    window.session.go_to(133)
+    choose(window, "left hand")
+    window.session.set_scope("part")
+    before = values(window)
+    window.run("pose.mirror_to_right")
+    after = values(window)
+    assert after["right hand/up"] == pytest.approx(before["left hand/up"])
+    assert all(after[n] == before[n] for n in after if n.startswith(("left ", "chest", "right foot")))
+    window.run("pose.mirror_keys")
+    assert window.session.undo_stack.undoText() == "Mirror all keys"
+
+
+def test_a_fenced_frame(window: Window, hand: Hand) -> None:
+    window.run("motion.spline_all")
+    window.session.go_to(122)
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_F)
+    assert {121.0, 122.0, 123.0} <= set(script.keys(window.session.shot, "porter", "hips/up"))
+    assert window.session.undo_stack.undoText() == "Fence this frame"
+
+
+def test_a_locked_part_says_so_and_stays(window: Window, hand: Hand) -> None:
+    choose(window, "left hand")
+    window.run("show.lock")
+    shot = window.session.shot
+    square = window.stage.handle_points()["square"]
+    hand.drag(window.stage, square, square + QPointF(0, -40))
+    assert window.session.shot is shot and "'left arm' is locked" in window.notice.label.text()
+    window.run("pose.default")
+    assert window.session.shot is shot
+    at = joint_on_screen(window, "chest")
+    before = {n: v for n, v in values(window).items() if n.startswith(("left hand", "left elbow", "left shoulder"))}
+    hand.drag(window.stage, at, at + QPointF(20, 10))
+    assert window.session.shot is not shot
+    assert all(values(window)[n] == v for n, v in before.items())
+    choose(window, "left hand")
+    window.run("show.lock")
+    hand.drag(window.stage, square, square + QPointF(0, -20))
+    assert values(window)["left hand/up"] != before["left hand/up"]
+
+
+@pytest.mark.parametrize("figure", [goat(), goat(6), one_bone()])
+def test_other_builds_are_posed_with_the_same_commands(make, figure) -> None:  # type: ignore[no-untyped-def]
+    window: Window = make(Shot("other").with_figure(figure))
+    session = window.session
+    session.choose(figure.name, [1])
+    window.run("pose.key")
+    for command in (
+        "pose.mirror", "pose.mirror_to_right", "pose.mode", "pose.match", "pose.anchor", "pose.release", "pose.fence",
+        "pose.copy", "pose.paste", "pose.paste_mirrored", "pose.default", "pose.default_figure", "pose.keep", "pose.unroll",
+        "choose.up", "choose.down", "choose.branch", "choose.part", "choose.other_side", "handle.axes", "show.alone",
+        "show.alone", "show.hide", "show.all", "show.joints", "view.glass", "view.fit", "pose.mode_span",
+    ):  # fmt: skip
+        window.run(command)
+        window.stage.repaint()
+        window.glass.repaint()
+        window.cast_panel.map.repaint()
+    for control in range(len(figure.rig.controls)):
+        session.choose(figure.name, [control])
+        points = window.stage.handle_points()
+        assert "square" in points
+        for grip in ("square", "up", "ring", "size"):
+            if grip in points:
+                hand = Hand(window)
+                hand.drag(window.stage, points[grip], points[grip] + QPointF(9, 7))
+    QApplication.processEvents()
+    assert np.isfinite(session.values()).all()
+
+
+def test_with_nothing_chosen_every_tool_says_so(window: Window) -> None:
+    window.session.choose("porter", [])
+    for command in (
+        "choose.branch",
+        "choose.part",
+        "handle.pivot",
+        "show.alone",
+        "pose.mode",
+        "pose.anchor",
+        "show.lock",
+    ):
+        window.notice.hide()
+        window.run(command)
+        assert window.notice.label.text() and window.notice.isVisible(), command
+    window.session.change_showing(hidden={"porter", "crate"})
+    window.stage.repaint()
+    window.run("show.all")
+    assert window.session.showing.hidden == set()
