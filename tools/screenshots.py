@@ -9,7 +9,9 @@ from pathlib import Path
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
+from bovrin.craft.groups import keep_group
 from bovrin.desk.application import dressed_application, make_window
+from bovrin.desk.stage_words import hint_words
 from bovrin.desk.window import Window
 
 FOLDER = Path("docs/screenshots")
@@ -28,9 +30,29 @@ def take(window: Window, name: str) -> None:
     window.grab().save(str(FOLDER / f"{name}.png"))
 
 
+def pose(window: Window) -> None:
+    """A pose book, groups, the front glass, and a handle along the world's axes."""
+    session = window.session
+    for frame in (119, 133, 143):
+        session.go_to(frame)
+        window.run("pose.keep")
+    rig = session.shot.figure("porter").rig
+    for name, controls in (("Upper body", ("chest", "head", "left hand")), ("Hands", ("left hand", "right hand"))):
+        chosen = [rig.control(c) for c in controls]
+        session.do(name, lambda shot, n=name, c=chosen: keep_group(shot, n, "porter", c))
+    session.go_to(143)
+    choose(window, "left hand")
+    window.run("pose.anchor")
+    choose(window, "hips")
+    session.set_axes("world")
+    window.run("view.glass")
+    window.notice.hide()
+    session.hint(hint_words(session, "square", None))
+
+
 def main() -> None:
-    """Block, Break down and Spline, in the order of the work."""
-    for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+    """Block, posing, Break down and Spline, in the order of the work."""
+    for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
         os.environ[place] = tempfile.mkdtemp()
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = dressed_application()
@@ -40,10 +62,12 @@ def main() -> None:
     QTest.qWait(400)
     window.session.go_to(127)
     choose(window, "left hand")
-    window.session.hint(
-        "Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. Esc puts it back."
-    )
+    window.session.hint(hint_words(window.session, "square", None))
     take(window, "block")
+    pose(window)
+    take(window, "posing")
+    window.run("view.glass")
+    window.session.set_axes("view")
     window.run("pass.break_down")
     window.session.go_to(123)
     choose(window, "chest")

@@ -35,10 +35,10 @@ def book(window: Window) -> Window:
 def test_a_click_applies_a_card_and_shift_mirrors_it(book: Window, hand: Hand) -> None:
     cards = book.pose_book.cards
     there = script.values(book.session.shot, "porter", 119)
-    hand.click(cards, cards.card_rect(0).center())
+    hand.click(cards, cards.card_rect(1).center())
     assert up(book) == pytest.approx(there["left hand/up"]) and book.session.undo_stack.undoText() == "Pose: pose 119"
     book.session.undo_stack.undo()
-    hand.click(cards, cards.card_rect(0).center(), SHIFT)
+    hand.click(cards, cards.card_rect(1).center(), SHIFT)
     assert up(book, "right hand/up") == pytest.approx(there["left hand/up"])
     assert "mirrored" in book.session.undo_stack.undoText()
 
@@ -50,7 +50,7 @@ def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand
         up(book, "hips/up"),
         script.values(book.session.shot, "porter", 119)["hips/up"],
     )
-    at = cards.card_rect(0).center()
+    at = cards.card_rect(1).center()
     hand.press(cards, at)
     hand.move(cards, at + QPointF(30, 0))
     assert book.session.previewing and cards.amount == pytest.approx(0.25)
@@ -62,11 +62,24 @@ def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand
     assert up(book, "hips/up") == pytest.approx(start + 0.5 * (goal - start), abs=1e-3)
 
 
+def test_toward_the_default_pose_by_a_share(book: Window, hand: Hand) -> None:
+    cards = book.pose_book.cards
+    assert cards.poses()[0].name == "default"
+    book.session.go_to(119)
+    start = up(book, "hips/up")
+    hand.drag(cards, cards.card_rect(0).center(), cards.card_rect(0).center() + QPointF(48, 0))
+    assert up(book, "hips/up") == pytest.approx(0.6 * start, abs=2e-3)
+    assert not book.pose_book._details.isVisible(), "the default is not a card of the book"
+    book.pose_book.mirrors.button("L to R").click()
+    values = script.values(book.session.shot, "porter", 119)
+    assert values["right hand/up"] == pytest.approx(values["left hand/up"])
+
+
 def test_only_the_chosen_part_is_posed_when_keys_go_on_parts(book: Window, hand: Hand) -> None:
     choose(book, "left hand")
     book.session.set_scope("part")
     before = script.values(book.session.shot, "porter", 101)
-    hand.click(book.pose_book.cards, book.pose_book.cards.card_rect(0).center())
+    hand.click(book.pose_book.cards, book.pose_book.cards.card_rect(1).center())
     after = script.values(book.session.shot, "porter", 101)
     changed = {n.split("/")[0] for n in after if abs(after[n] - before[n]) > 1e-9}
     assert changed and all(n.startswith("left ") for n in changed)
@@ -74,7 +87,7 @@ def test_only_the_chosen_part_is_posed_when_keys_go_on_parts(book: Window, hand:
 
 def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, make) -> None:  # type: ignore[no-untyped-def]
     panel = book.pose_book
-    hand.press(panel.cards, panel.cards.card_rect(1).center())
+    hand.press(panel.cards, panel.cards.card_rect(2).center())
     panel.cards.cancel_drag()
     for field, words in ((panel.name, "heave"), (panel.note, "weight on the left"), (panel.reference, "214")):
         field.setFocus()
@@ -94,7 +107,7 @@ def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, 
 
 def test_a_removed_card_can_be_put_back(book: Window, hand: Hand) -> None:
     panel = book.pose_book
-    panel.cards.chosen = 0
+    panel.cards.chosen = 1
     panel.remove_button.click()
     assert [p.name for p in panel.book.poses] == ["pose 133"]
     book.notice.buttons[0].click()

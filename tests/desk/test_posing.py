@@ -85,7 +85,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
     session.go_to(143)
     start, goal = values(window)["hips/up"], after["hips/up"]
     gestures += 1
-    at = cards.card_rect(0).center()
+    at = cards.card_rect(1).center()
     hand.drag(cards, at, at + QPointF(72, 0))
     assert values(window)["hips/up"] == pytest.approx(start + 0.6 * (goal - start), abs=2e-3)
     assert session.undo_stack.undoText() == "Pose: pose 101 60%"

@@ -34,23 +34,26 @@ class Glb:
             local[i] = (
                 np.array(node.get("translation", [0, 0, 0]), float),
                 np.array(node.get("rotation", [0, 0, 0, 1]), float),
+                np.array(node.get("scale", [1, 1, 1]), float),
             )
         for channel in self.doc["animations"][0]["channels"]:
             sampler = self.doc["animations"][0]["samplers"][channel["sampler"]]
             assert sampler["interpolation"] == "LINEAR"
             times = self.array(sampler["input"])[:, 0].astype(float)
             values = self.array(sampler["output"]).astype(float)
-            move, turn = local[channel["target"]["node"]]
+            move, turn, size = local[channel["target"]["node"]]
             if channel["target"]["path"] == "translation":
                 move = np.array([np.interp(seconds, times, values[:, i]) for i in range(3)])
+            elif channel["target"]["path"] == "scale":
+                size = np.array([np.interp(seconds, times, values[:, i]) for i in range(3)])
             else:
                 turn = Slerp(times, Rotation.from_quat(values))(min(max(seconds, times[0]), times[-1])).as_quat()
-            local[channel["target"]["node"]] = (move, turn)
+            local[channel["target"]["node"]] = (move, turn, size)
         return {n["name"]: self._world(i, local) for i, n in enumerate(self.doc["nodes"])}
 
     def _world(self, index: int, local: dict) -> np.ndarray:  # type: ignore[type-arg]
         matrix = np.eye(4)
-        matrix[:3, :3] = Rotation.from_quat(local[index][1]).as_matrix()
+        matrix[:3, :3] = Rotation.from_quat(local[index][1]).as_matrix() * local[index][2]
         matrix[:3, 3] = local[index][0]
         parent = self.parents.get(index)
         return matrix if parent is None else self._world(parent, local) @ matrix

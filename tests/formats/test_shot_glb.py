@@ -8,6 +8,7 @@ from tests.strategies import chain_figure
 
 from bovrin import script
 from bovrin.errors import FileProblem
+from bovrin.figure.solve import joint_matrices, skin_matrices
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.shot import Shot
 
@@ -70,3 +71,25 @@ def test_only_endings_that_are_known(demo: Shot, tmp_path: Path) -> None:
         script.export(demo, tmp_path / "shot.xyz")
     script.export(demo, tmp_path / "shot.glb")
     assert (tmp_path / "shot.glb").stat().st_size > 100_000
+
+
+def test_stretched_figures_look_the_same_elsewhere(demo: Shot) -> None:
+    """Squashed as a whole and in one limb: the skin of another reader lies where Bovrin draws it."""
+    shot = script.set_values(demo, "porter", 119, {"whole figure/stretch": 0.7, "head/stretch": 1.3})
+    shot = script.set_values(shot, "porter", 133, {"left elbow/lower length": 1.4, "whole figure/size": 1.2})
+    shot = script.splined(shot, "porter")
+    glb = Glb(shot_glb(shot))
+    figure = shot.figure("porter")
+    skin = glb.doc["skins"][0]
+    bind = glb.array(skin["inverseBindMatrices"]).reshape(-1, 4, 4).transpose(0, 2, 1)
+    for frame in (101.0, 119.0, 126.0, 133.0, 150.0):
+        pose = glb.pose((frame - shot.first) / shot.frame_rate)
+        matrices = np.array([pose[glb.doc["nodes"][n]["name"]] for n in skin["joints"]]) @ bind
+        world = joint_matrices(shot, "porter", [frame])[0]
+        own = skin_matrices(figure.rig, world)
+        assert np.abs(matrices - own).max() < 1e-4
+        motion = script.sample(shot, "porter", [frame])
+        for j, joint in enumerate(motion.joints):
+            assert np.linalg.norm(pose[joint][:3, 3] - motion.position[0, j]) < 1e-4
+    read = pygltflib.GLTF2().load_from_bytes(shot_glb(shot))
+    assert len(read.skins[0].joints) == len(figure.rig.joints)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,37 +10,15 @@ import numpy as np
 from bovrin.craft import keys as craft_keys
 from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
 from bovrin.craft.timing import lengthen
-from bovrin.desk import posing_commands as posing
+from bovrin.desk.command import Command, Run, has_choice, has_figure
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
+from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
 from bovrin.desk.session import Session
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Shot
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
-
-Run = Callable[["Window"], object]
-
-
-@dataclass(frozen=True)
-class Command:
-    """One thing the animator can do. `key` as Qt writes it; `applies` says when it can be done."""
-
-    id: str
-    group: str
-    words: str
-    key: str
-    tip: str
-    run: Run
-    applies: Callable[[Session], bool] = lambda _session: True
-
-
-def _has_figure(session: Session) -> bool:
-    return session.figure is not None
-
-
-def _has_choice(session: Session) -> bool:
-    return session.figure is not None and bool(session.controls)
 
 
 def _go(pick: Callable[[Session], float | None]) -> Run:
@@ -106,10 +83,6 @@ def _fit(desk: Window) -> None:
         desk.curve_desk.fit()
     else:
         desk.stage.fit()
-
-
-def _mirrored(how: str) -> Run:
-    return lambda desk: posing.mirror_pose(desk, how)
 
 
 def _pass(wanted: Pass, key: str) -> Command:
@@ -181,10 +154,10 @@ COMMANDS: tuple[Command, ...] = (
         "K",
         "Key the pose as it is on this frame",
         _change("Key pose", lambda shot, s: craft_keys.key_pose(shot, s.figure_name, s.frame)),
-        _has_figure,
+        has_figure,
     ),
     Command(
-        "pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame", _breakdown_here, _has_figure
+        "pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame", _breakdown_here, has_figure
     ),
     Command(
         "pose.hold",
@@ -193,7 +166,7 @@ COMMANDS: tuple[Command, ...] = (
         "H",
         "Repeat the pose before on this frame, so that it stays",
         _change("Hold", lambda shot, s: craft_keys.hold(shot, s.figure_name, s.frame)),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "pose.longer",
@@ -202,7 +175,7 @@ COMMANDS: tuple[Command, ...] = (
         "+",
         "Hold this pose one frame longer; later poses move along",
         _longer(1),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "pose.shorter",
@@ -211,7 +184,7 @@ COMMANDS: tuple[Command, ...] = (
         "-",
         "Hold this pose one frame shorter; later poses move along",
         _longer(-1),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "pose.remove",
@@ -220,7 +193,7 @@ COMMANDS: tuple[Command, ...] = (
         "Del",
         "Remove the pose on this frame, or the keys chosen on the curve desk",
         _delete,
-        _has_figure,
+        has_figure,
     ),
     Command(
         "pose.default",
@@ -229,136 +202,9 @@ COMMANDS: tuple[Command, ...] = (
         "0",
         "Take what is chosen to the default pose",
         lambda d: d.session.reset_chosen(),
-        _has_choice,
+        has_choice,
     ),
-    Command(
-        "pose.default_figure",
-        "Pose",
-        "Whole figure to the default pose",
-        "",
-        "Take every part to the default pose, where the figure stands",
-        posing.to_default,
-        _has_figure,
-    ),
-    Command("pose.mirror", "Pose", "Mirror", "M", "Swap the sides of the pose here", _mirrored("swap"), _has_figure),
-    Command(
-        "pose.mirror_to_right",
-        "Pose",
-        "Copy left to right",
-        "",
-        "Pose the right side as the left one is, mirrored",
-        _mirrored("left to right"),
-        _has_figure,
-    ),
-    Command(
-        "pose.mirror_to_left",
-        "Pose",
-        "Copy right to left",
-        "",
-        "Pose the left side as the right one is, mirrored",
-        _mirrored("right to left"),
-        _has_figure,
-    ),
-    Command(
-        "pose.mirror_keys",
-        "Pose",
-        "Mirror all keys",
-        "",
-        "Swap sides on every key of the shot's range, handles and all",
-        posing.mirror_keys,
-        _has_figure,
-    ),
-    Command("pose.copy", "Pose", "Copy pose", "Ctrl+C", "Copy the pose here", posing.copy, _has_figure),
-    Command(
-        "pose.paste",
-        "Pose",
-        "Paste pose",
-        "Ctrl+V",
-        "Paste the copied pose here",
-        lambda d: posing.paste(d, mirrored=False),
-        _has_figure,
-    ),
-    Command(
-        "pose.paste_mirrored",
-        "Pose",
-        "Paste pose mirrored",
-        "Ctrl+Shift+V",
-        "Paste the copied pose here with its sides swapped",
-        lambda d: posing.paste(d, mirrored=True),
-        _has_figure,
-    ),
-    Command(
-        "pose.keep",
-        "Pose",
-        "Keep in the pose book",
-        "Ctrl+B",
-        "Keep the pose here as a card of the pose book",
-        lambda d: d.pose_book.keep(),
-        _has_figure,
-    ),
-    Command(
-        "pose.mode",
-        "Pose",
-        "Joint or reach",
-        "J",
-        "Pose the chosen limb by its joints, or by its end, from here on; it does not jump",
-        lambda d: posing.switch_mode(d.session),
-        _has_choice,
-    ),
-    Command(
-        "pose.mode_span",
-        "Pose",
-        "Joint or reach in this span",
-        "",
-        "Change the mode up to the next pose only; every frame is matched",
-        lambda d: posing.switch_mode(d.session, span=True),
-        _has_choice,
-    ),
-    Command(
-        "pose.match",
-        "Pose",
-        "Match the other mode",
-        "",
-        "Bring the other mode's channels to where the limb is; the mode stays",
-        posing.match_modes,
-        _has_choice,
-    ),
-    Command(
-        "pose.anchor",
-        "Pose",
-        "Anchor or let go",
-        "R",
-        "Anchor what is chosen in this pose, or let go of it",
-        posing.toggle_anchor,
-        _has_choice,
-    ),
-    Command(
-        "pose.release",
-        "Pose",
-        "Let go of all anchors",
-        "Shift+R",
-        "Let go of every anchor of this pose",
-        posing.release_all,
-        _has_figure,
-    ),
-    Command(
-        "pose.fence",
-        "Pose",
-        "Fence this frame",
-        "F",
-        "Key this frame and its neighbours as they are, so that a change here spoils nothing around it",
-        posing.fence_here,
-        _has_figure,
-    ),
-    Command(
-        "pose.unroll",
-        "Pose",
-        "Unroll",
-        "",
-        "Take whole turns out of rotation curves that jump",
-        posing.unroll_chosen,
-        _has_figure,
-    ),
+    *POSING,
     Command(
         "motion.spline_all",
         "Motion",
@@ -366,7 +212,7 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "Let every pose of the whole cast ease into the next",
         lambda d: d.span_panel.spline_all(),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "motion.step_all",
@@ -375,7 +221,7 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "Let every pose of the whole cast hold until the next",
         lambda d: d.span_panel.step_all(),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "motion.spline_span",
@@ -384,7 +230,7 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "Let the pose here ease into the next",
         lambda d: d.span_panel.spline_span(),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "motion.step_span",
@@ -393,7 +239,7 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "Let the pose here hold until the next",
         lambda d: d.span_panel.step_span(),
-        _has_figure,
+        has_figure,
     ),
     Command(
         "motion.look_stepped",
@@ -429,58 +275,9 @@ COMMANDS: tuple[Command, ...] = (
         "X",
         "Choose the same control of the other side",
         _other_side,
-        _has_choice,
+        has_choice,
     ),
-    Command(
-        "choose.up", "Choose", "Up the hierarchy", "PgUp", "Choose the control above", posing.choose_up, _has_figure
-    ),
-    Command(
-        "choose.down",
-        "Choose",
-        "Down the hierarchy",
-        "PgDown",
-        "Choose the control below",
-        posing.choose_down,
-        _has_figure,
-    ),
-    Command(
-        "choose.branch",
-        "Choose",
-        "Whole branch",
-        "Shift+PgDown",
-        "Choose everything below as well",
-        posing.choose_branch,
-        _has_figure,
-    ),
-    Command(
-        "choose.part",
-        "Choose",
-        "All of the part",
-        "Shift+PgUp",
-        "Choose the whole part",
-        posing.choose_part,
-        _has_figure,
-    ),
-    Command(
-        "handle.axes", "Choose", "Next axes", "Q", "Handles go along view, world, parent or own axes", posing.next_axes
-    ),
-    Command(
-        "handle.pivot",
-        "Choose",
-        "Borrow a pivot",
-        "P",
-        "Turn and size about any point for this one edit; again: the own pivot",
-        posing.borrow_pivot,
-        _has_figure,
-    ),
-    Command(
-        "handle.together",
-        "Choose",
-        "One pivot for all",
-        "Shift+P",
-        "Turn several controls about one point, or each about its own",
-        lambda d: d.session.set_pivot(for_all=not d.session.pivot_for_all),
-    ),
+    *CHOOSING,
     _view("three-quarter"),
     _view("front"),
     _view("side"),
@@ -502,28 +299,7 @@ COMMANDS: tuple[Command, ...] = (
         "A second small view, to pose from another side",
         lambda d: d.glass.toggle(),
     ),
-    Command(
-        "show.joints",
-        "View",
-        "Joints through the mesh",
-        "Shift+J",
-        "See the joints of the figure through its mesh",
-        lambda d: d.session.change_showing(joints=not d.session.showing.joints),
-    ),
-    Command(
-        "show.alone",
-        "View",
-        "Chosen parts alone",
-        "U",
-        "Draw only the chosen parts; again: all",
-        posing.show_alone,
-        _has_figure,
-    ),
-    Command("show.hide", "View", "Hide the part", "", "Hide or show the chosen parts", posing.hide_parts, _has_choice),
-    Command(
-        "show.lock", "View", "Lock the part", "", "Lock or unlock the chosen parts", posing.lock_parts, _has_choice
-    ),
-    Command("show.all", "View", "Show everything", "", "Show all that is hidden", posing.show_everything),
+    *SHOWING,
     Command(
         "view.theme",
         "View",

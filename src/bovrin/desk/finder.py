@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bovrin.desk.commands import COMMANDS, Command
+from bovrin.desk.command import Command
+from bovrin.desk.commands import COMMANDS
 from bovrin.desk.widgets import muted, title
 
 if TYPE_CHECKING:

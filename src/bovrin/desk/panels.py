@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from bovrin.craft.keys import SCOPES
 from bovrin.craft.splining import splined, stepped
-from bovrin.desk.session import Session
+from bovrin.desk.session import AXES, Session
 from bovrin.desk.widgets import Panel, Pills, title
 from bovrin.shot import Shot
 
@@ -19,8 +19,16 @@ SCOPE_TIPS = (
 )
 
 
+AXES_TIPS = (
+    "Handles go along the view",
+    "Handles go along the world's axes",
+    "Handles go along the axes of what carries the control",
+    "Handles go along the control's own axes",
+)
+
+
 class KeysPanel(Panel):
-    """What an edit keys."""
+    """What an edit keys, and what handles go along."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -28,11 +36,15 @@ class KeysPanel(Panel):
         self.column.addWidget(title("Keys go on"))
         self.pills = Pills(list(SCOPES), session.set_scope, SCOPE_TIPS)
         self.column.addWidget(self.pills)
+        self.column.addWidget(title("Handles go along"))
+        self.axes = Pills(list(AXES), session.set_axes, [f"{tip} (Q)" for tip in AXES_TIPS])
+        self.column.addWidget(self.axes)
         session.look_changed.connect(self._on_scope_changed)
         self._on_scope_changed()
 
     def _on_scope_changed(self) -> None:
         self.pills.show_chosen(self.session.scope)
+        self.axes.show_chosen(self.session.axes)
 
 
 def whole_cast(change: Callable[[Shot, str], Shot]) -> Callable[[Shot], Shot]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,11 +17,18 @@ from bovrin.desk.numbers import typed_number
 from bovrin.desk.pose_cards import PoseCards
 from bovrin.desk.posing_commands import copied_pose
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, muted, title
+from bovrin.desk.widgets import Panel, Pills, muted, title
 from bovrin.errors import BadMotion, BovrinError
 from bovrin.shot import Pose, Shot, Unit
 
 BOOKS = "Pose books (*.poses.json);;All files (*)"
+
+
+MIRRORS = {
+    "Swap sides": ("pose.mirror", "Swap left and right of the pose here (M)"),
+    "L to R": ("pose.mirror_to_right", "Pose the right side as the left one is, mirrored"),
+    "R to L": ("pose.mirror_to_left", "Pose the left side as the right one is, mirrored"),
+}
 
 
 class PoseBookPanel(Panel):
@@ -40,6 +48,12 @@ class PoseBookPanel(Panel):
         self.keep_button.clicked.connect(self.keep)
         head.addWidget(self.keep_button)
         self.column.addLayout(head)
+        self.mirrors = Pills(list(MIRRORS), self._on_mirror, [tooltip for _, tooltip in MIRRORS.values()])
+        mirror = QHBoxLayout()
+        mirror.addWidget(QLabel("Mirror"))
+        mirror.addWidget(self.mirrors, 1)
+        self.column.addLayout(mirror)
+        self.run: Callable[[str], object] = lambda _command: None
         self.empty = muted(
             "Keep a pose to use it again: on any frame, mirrored, by a share, on another figure.", wrap=True
         )
@@ -56,7 +70,13 @@ class PoseBookPanel(Panel):
         self._details = self._make_details()
         self.column.addWidget(self._details)
         self.book.changed.connect(self._on_book_changed)
+        session.choice_changed.connect(self._on_figure_changed)
+        self._figure = session.figure_name
         self._on_book_changed()
+
+    def _on_mirror(self, word: str) -> None:
+        self.run(MIRRORS[word][0])
+        self.mirrors.show_chosen("")
 
     def _make_details(self) -> QWidget:
         host = QWidget()
@@ -83,26 +103,40 @@ class PoseBookPanel(Panel):
 
     def _on_book_changed(self) -> None:
         poses = self.book.poses
-        rows = min(-(-len(poses) // 3), 2)
+        shown = len(self.cards.poses())
+        rows = min(-(-shown // 3), 2)
         self.area.setFixedHeight(max(rows * 98, 1))
-        self.area.setVisible(bool(poses))
+        self.area.setVisible(shown > 0)
         self.empty.setVisible(not poses)
         self.count.setText(f"{len(poses)}" if poses else "")
         self._on_picked(self.cards.chosen)
 
+    def _on_figure_changed(self) -> None:
+        if self.session.figure_name != self._figure:
+            self._figure = self.session.figure_name
+            self.cards.chosen = -1
+            self._on_book_changed()
+
     def _on_picked(self, card: int) -> None:
-        self._details.setVisible(0 <= card < len(self.book.poses))
-        if self._details.isVisibleTo(self):
-            pose = self.book.poses[card]
+        at = self._book_index(card)
+        self._details.setVisible(at is not None)
+        if at is not None:
+            pose = self.book.poses[at]
             self.name.setText(pose.name)
             self.note.setText(pose.note)
             self.reference.setText("" if pose.reference is None else f"{pose.reference:g}")
 
+    def _book_index(self, card: int) -> int | None:
+        """Where a card's pose is in the book; None for the default pose, or no card."""
+        at = card - (len(self.cards.poses()) - len(self.book.poses))
+        return at if 0 <= at < len(self.book.poses) else None
+
     def _on_written(self) -> None:
         card = self.cards.chosen
-        if not 0 <= card < len(self.book.poses):
+        at = self._book_index(card)
+        if at is None:
             return
-        pose = self.book.poses[card]
+        pose = self.book.poses[at]
         words = self.reference.text().strip()
         try:
             reference = typed_number(words, Unit.SWITCH, 0.0) if words else None
@@ -114,7 +148,7 @@ class PoseBookPanel(Panel):
             pose, name=self.name.text().strip() or pose.name, note=self.note.text().strip(), reference=reference
         )
         if (new.name, new.note, new.reference) != (pose.name, pose.note, pose.reference):
-            self.book.put((*self.book.poses[:card], new, *self.book.poses[card + 1 :]))
+            self.book.put((*self.book.poses[:at], new, *self.book.poses[at + 1 :]))
 
     def _made(self, pose: Pose, amount: float, mirrored: bool) -> Shot:
         """The shot with a share of a pose, for the parts that "Keys go on" stands for."""
@@ -139,16 +173,18 @@ class PoseBookPanel(Panel):
             self.session.fail(error)
             return
         self.book.put((*self.book.poses, pose.named(self.book.free_name(pose.name))))
-        self.cards.chosen = len(self.book.poses) - 1
+        self.cards.chosen = len(self.cards.poses()) - 1
         self._on_picked(self.cards.chosen)
         self.session.tell(f"Kept '{self.book.poses[-1].name}' in the pose book.")
 
     def remove(self) -> None:
         """Take the chosen card out; it can be put back as long as the message stands."""
-        card = self.cards.chosen
+        at = self._book_index(self.cards.chosen)
+        if at is None:
+            return
         before = self.book.poses
-        gone = before[card]
-        self.book.put((*before[:card], *before[card + 1 :]))
+        gone = before[at]
+        self.book.put((*before[:at], *before[at + 1 :]))
         self.session.offered.emit(
             f"'{gone.name}' is out of the pose book.", "Put it back", lambda: self.book.put(before)
         )

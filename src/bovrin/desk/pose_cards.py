@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from bovrin.craft.poses import pose_values
+from bovrin.caching import cached_by_identity
+from bovrin.craft.poses import default_pose, pose_values
 from bovrin.desk.book import Book
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.look import SIZE_SMALL, Look, number_font, text_font
@@ -23,8 +25,13 @@ FULL = 120.0
 MOST = 1.5
 
 
+@cached_by_identity(8)
+def _default(figure: Figure) -> Pose:
+    return replace(default_pose(figure.rig), figure=figure.name)
+
+
 class PoseCards(Surface):
-    """The open book as cards. `posed` asks for the shot with a share of a pose in it, and its undo words."""
+    """The open book as cards, the default pose first. `make` gives the shot with a share of a pose in it, mirrored or not."""
 
     picked = pyqtSignal(int)
 
@@ -42,10 +49,15 @@ class PoseCards(Surface):
         session.choice_changed.connect(self.update)
         self._on_book_changed()
 
+    def poses(self) -> tuple[Pose, ...]:
+        """What the cards show: the chosen figure's default pose, then the book."""
+        figure = self.session.figure
+        return self.book.poses if figure is None else (_default(figure), *self.book.poses)
+
     def _on_book_changed(self) -> None:
-        rows = -(-len(self.book.poses) // ACROSS)
+        rows = -(-len(self.poses()) // ACROSS)
         self.setMinimumHeight(int(rows * (HIGH + GAP)))
-        self.chosen = min(self.chosen, len(self.book.poses) - 1)
+        self.chosen = min(self.chosen, len(self.poses()) - 1)
         self.updateGeometry()
         self.update()
 
@@ -59,7 +71,7 @@ class PoseCards(Surface):
 
     def card_at(self, at: QPointF) -> int:
         """The card under a point, or -1."""
-        return next((i for i in range(len(self.book.poses)) if self.card_rect(i).contains(at)), -1)
+        return next((i for i in range(len(self.poses())) if self.card_rect(i).contains(at)), -1)
 
     # -- mouse --------------------------------------------------------------------------------------------------------
 
@@ -92,7 +104,7 @@ class PoseCards(Surface):
         if card < 0:
             self.setToolTip("")
             return
-        pose = self.book.poses[card]
+        pose = self.poses()[card]
         reference = f" Reference frame {pose.reference:g}." if pose.reference is not None else ""
         self.setToolTip(f"{pose.name}. {pose.note}{reference}".strip())
         self.session.hint(f"{pose.name}: click to apply it, drag sideways for a share of it, with Shift mirrored.")
@@ -100,7 +112,7 @@ class PoseCards(Surface):
     def _show(self, *, mirrored: bool) -> None:
         assert self.amount is not None
         try:
-            self.session.preview(self.make(self.book.poses[self._card], self.amount, mirrored))
+            self.session.preview(self.make(self.poses()[self._card], self.amount, mirrored))
         except BovrinError as error:
             self.cancel_drag()
             self.session.fail(error)
@@ -117,7 +129,7 @@ class PoseCards(Surface):
 
     def apply(self, card: int, amount: float = 1.0, *, mirrored: bool = False) -> bool:
         """Put a share of a card's pose on the current frame."""
-        pose = self.book.poses[card]
+        pose = self.poses()[card]
         words = f"Pose: {pose.name}" + (f" {amount:.0%}" if amount != 1.0 else "") + (" mirrored" if mirrored else "")
 
         def change(_shot: Shot) -> Shot:
@@ -143,7 +155,7 @@ class PoseCards(Surface):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         seen = QRectF(event.rect())
-        for index, pose in enumerate(self.book.poses):
+        for index, pose in enumerate(self.poses()):
             rect = self.card_rect(index)
             if rect.intersects(seen):
                 self._paint_card(painter, rect, pose, chosen=index == self.chosen, dragged=index == self._card)

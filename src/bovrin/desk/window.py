@@ -85,6 +85,7 @@ class Window(ShotFiles):
         self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
         self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
+        self.pose_book.run = self.run
         self.glass: FrontGlass = FrontGlass(session, self.stage)
         self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
         self._add_stage_pills()
@@ -121,9 +122,9 @@ class Window(ShotFiles):
         self._panels = {
             "breakdown": self.breakdown_panel,
             "span": self.span_panel,
+            "keys": self.keys_panel,
             "values": self.values_panel,
             "poses": self.pose_book,
-            "keys": self.keys_panel,
         }
         for panel in self._panels.values():
             column.addWidget(panel)

@@ -21,14 +21,14 @@ from bovrin.motion.rotations import matrix_quaternion, rotation_vector, vector_m
 
 Floats = NDArray[np.float64]
 
-ROUNDS = 40
+ROUNDS = 14
 STAGE, STAGE_ROUNDS = 0.04, 2
 """Metres of a stage on the way to far targets, and the rounds each is given."""
 LAG = 0.03
 """Metres a joint may hang back before it is not pulled on."""
 STEP = 0.6
 """The most a joint turns in one round, radians (or moves, a tenth of it in metres)."""
-PATIENCE = 4
+PATIENCE = 2
 SETTLED = 1e-5
 """A step smaller than this, radians or metres, is the last."""
 DRIFT = 5e-5

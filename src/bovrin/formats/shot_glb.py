@@ -13,6 +13,7 @@ from bovrin.figure.solve import joint_matrices
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import add_figure, finish_scene
 from bovrin.formats.files import write_atomically
+from bovrin.formats.shaped_joints import in_two, rigid, shaped
 from bovrin.motion.rotations import matrix_quaternion, unrolled
 from bovrin.shot import Figure, Shot
 
@@ -40,11 +41,32 @@ def _animation(writer: GlbWriter, shot: Shot, nodes: dict[str, list[int]]) -> di
     times = writer.array(seconds.reshape(-1, 1), "SCALAR", bounds=True)
     animation: dict[str, Any] = {"name": f"{shot.title} {shot.take.name}", "channels": [], "samplers": []}
     for figure in shot.cast:
-        places, turns = _local_motion(figure, joint_matrices(shot, figure.name, frames))
+        world = joint_matrices(shot, figure.name, frames)
+        _add_shapes(writer, animation, times, figure, world, nodes[figure.name])
+        places, turns = _local_motion(figure, rigid(world))
         for j, node in enumerate(nodes[figure.name]):
             _add_channel(writer, animation, times, node, "translation", places[:, j])
             _add_channel(writer, animation, times, node, "rotation", turns[:, j])
     return animation
+
+
+def _add_shapes(
+    writer: GlbWriter, animation: dict[str, Any], times: int, figure: Figure, world: Floats, nodes: list[int]
+) -> None:
+    """Stretched joints get two nodes of their own, beside the hierarchy, and the skin hangs on those."""
+    joints = shaped(world)
+    skin = next(s for s in writer.document["skins"] if s["joints"] == nodes)
+    skin["joints"] = list(nodes)
+    for j in joints:
+        outer, scale, inner = in_two(world[:, j, :3, :3])
+        name = writer.document["nodes"][nodes[j]]["name"]
+        leaf = writer.append("nodes", {"name": f"{name} shape"})
+        node = writer.append("nodes", {"name": f"{name} stretch", "children": [leaf]})
+        _add_channel(writer, animation, times, node, "translation", world[:, j, :3, 3])
+        _add_channel(writer, animation, times, node, "rotation", unrolled(matrix_quaternion(outer)))
+        _add_channel(writer, animation, times, node, "scale", scale)
+        _add_channel(writer, animation, times, leaf, "rotation", unrolled(matrix_quaternion(inner)))
+        skin["joints"] = [leaf if n == nodes[j] else n for n in skin["joints"]]
 
 
 def _local_motion(figure: Figure, world: Floats) -> tuple[Floats, Floats]:
