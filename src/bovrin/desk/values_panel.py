@@ -73,11 +73,13 @@ class ValuesPanel(Panel):
         self.name.setText(
             self._rows[0].control.capitalize() + more if self._rows else "Choose a control on the figure or its map."
         )
-        for index, row in enumerate(self._rows):
+        for row, (line, column) in zip(self._rows, _cells(self._rows), strict=True):
             label = QLabel(_channel(row).capitalize())
             label.setToolTip(row.technical)
-            self.grid.addWidget(label, index, 0)
-            self.grid.addWidget(self._switch(row) if row.unit is Unit.SWITCH else self._box(row), index, 1)
+            long = len(_channel(row)) > SHORT
+            self.grid.addWidget(label, line, 2 * column, 1, 3 if long else 1)
+            field = self._switch(row) if row.unit is Unit.SWITCH else self._box(row)
+            self.grid.addWidget(field, line, 3 if long else 2 * column + 1)
         self._on_values_changed()
 
     def _box(self, row: Row) -> NumberField:
@@ -87,13 +89,14 @@ class ValuesPanel(Panel):
         box.setToolTip(f"{words} Sums and units can be typed.")
         box.taken.connect(lambda value, r=row: self._on_typed(r, value / r.factor))
         box.refused.connect(self.session.tell)
+        box.setFixedWidth(FIELD)
         self.boxes[row.channel] = box
         return box
 
     def _switch(self, row: Row) -> QPushButton:
         button = QPushButton()
         button.setCheckable(True)
-        button.setFixedWidth(96)
+        button.setFixedWidth(FIELD)
         button.setAccessibleName(row.words)
         tips = {"reach": "Posed by its end (on) or by its joints (off); it does not jump (J)", "anchor": "Holds (R)"}
         button.setToolTip(tips.get(row.technical, row.technical))
@@ -155,6 +158,31 @@ class ValuesPanel(Panel):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._on_values_changed()
+
+
+FIELD = 76
+SHORT = 8
+"""Letters of a channel's word with which two fit side by side."""
+
+
+def _cells(rows: list[Row]) -> list[tuple[int, int]]:
+    """Line and column of each channel: moves to the left, turns to the right, others below; long words have a line alone."""
+    filled = [0, 0]
+    cells = []
+    for row in rows:
+        if len(_channel(row)) > SHORT:
+            line, column = max(filled), 0
+            filled = [line + 1, line + 1]
+        elif row.technical.startswith(("translate", "rotate")):
+            column = int(row.technical.startswith("rotate"))
+            line = filled[column]
+            filled[column] += 1
+        else:
+            column = int(filled[1] < filled[0])
+            line = filled[column]
+            filled[column] += 1
+        cells.append((line, column))
+    return cells
 
 
 def _channel(row: Row) -> str:
