@@ -165,6 +165,7 @@ def place_mover(grip: Grip) -> Mover:
     chosen = {j for j in joints.values() if j is not None}
     held_joints = set(anchored(rig, values)) - chosen
     placings: dict[tuple[int, bool], Placing] = {}
+    starts = {j: posing.joint_place(rig, values, j) for j in chosen}
 
     def move(by: Floats, held: Held) -> dict[int, float]:
         changes: dict[int, float] = {}
@@ -180,7 +181,7 @@ def place_mover(grip: Grip) -> Mover:
                 key = (control, held.alt != stands)
                 if key not in placings:
                     placings[key] = Placing(rig, now, joint, held_joints, carry=chosen, keep_turn=key[1])
-                new = placings[key].to(posing.joint_place(rig, values, joint) + by, stretch=held.shift)
+                new = placings[key].to(starts[joint] + by, stretch=held.shift)
             changes |= new
             for index, value in new.items():
                 now[index] = value
