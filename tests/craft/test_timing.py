@@ -9,6 +9,7 @@ from bovrin.craft.timing import lengthen, move_pose, retimed
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, Shot
+from bovrin.shot.curve import COLUMN_TYPES
 
 
 def test_a_longer_hold_moves_all_that_is_later(demo: Shot) -> None:
@@ -67,8 +68,25 @@ def test_retiming_keeps_the_shape(curve: Curve, stretch: float) -> None:
 
 
 @given(curves(2, 6), st.integers(1, 9))
-def test_there_and_back_is_where_it_was(curve: Curve, by: int) -> None:
+def test_there_and_back_is_exactly_where_it_was(curve: Curve, by: int) -> None:
     later = np.where(np.arange(len(curve)) > 0, curve.frames + by, curve.frames)
     back = retimed(retimed(curve, later), curve.frames)
-    for name in ("frames", "values", "in_slope", "out_slope", "in_length", "out_length"):
-        assert np.allclose(getattr(back, name), getattr(curve, name), rtol=1e-12)
+    for name in COLUMN_TYPES:
+        assert np.array_equal(getattr(back, name), getattr(curve, name)), name
+
+
+@given(st.sampled_from([101, 109, 114, 119, 127, 133]), st.integers(1, 30))
+def test_a_hold_lengthened_and_shortened_restores_every_curve(demo: Shot, frame: int, by: int) -> None:
+    back = lengthen(lengthen(demo, "porter", frame, by), "porter", frame, -by)
+    for a, b in zip(demo.curves("porter").curves, back.curves("porter").curves, strict=True):
+        assert all(np.array_equal(getattr(a, n), getattr(b, n)) for n in COLUMN_TYPES)
+
+
+@given(curves(3, 6), st.integers(1, 9))
+def test_spans_written_out_change_nothing(curve: Curve, by: int) -> None:
+    later = retimed(curve, np.where(np.arange(len(curve)) > 1, curve.frames + by, curve.frames))
+    frames = np.linspace(later.frames[0] - 1, later.frames[-1] + 1, 80)
+    plain = later.settled()
+    assert not plain.in_span.any() and not plain.out_span.any()
+    size = max(1.0, float(np.abs(curve_values(later, frames)).max()))
+    assert np.abs(curve_values(plain, frames) - curve_values(later, frames)).max() < 1e-6 * size

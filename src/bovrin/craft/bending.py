@@ -19,6 +19,7 @@ SHORTEST = 0.02
 
 def set_kind(curve: Curve, which: NDArray[np.intp], kind: HandleKind) -> Curve:
     """Give keys (indices) a handle kind on both sides. By hand: they start from the slopes they have now."""
+    curve = curve.settled()
     into, out = curve.in_kind.copy(), curve.out_kind.copy()
     changes = {}
     if kind is HandleKind.BY_HAND:
@@ -34,6 +35,7 @@ def set_kind(curve: Curve, which: NDArray[np.intp], kind: HandleKind) -> Curve:
 
 def set_joined(curve: Curve, which: NDArray[np.intp], joined: bool) -> Curve:
     """Join or split the two handles of keys; joining takes the mean of both slopes."""
+    curve = curve.settled()
     flags = curve.joined.copy()
     flags[which] = joined
     if not joined:
@@ -46,6 +48,7 @@ def set_joined(curve: Curve, which: NDArray[np.intp], joined: bool) -> Curve:
 
 def set_free(curve: Curve, which: NDArray[np.intp], free: bool) -> Curve:
     """Let handles of keys be of any length, starting from the length they have now, or fix them again."""
+    curve = curve.settled()
     flags = curve.free.copy()
     now = gather([curve])
     into, out = curve.in_length.copy(), curve.out_length.copy()
@@ -60,6 +63,7 @@ def bend(curve: Curve, index: int, side: Side, d_frame: float, d_value: float) -
     The key's handle becomes one by hand; a joined one turns with it. With free length the distance counts too, kept
     within the segment so that time never folds back; with fixed length only the slope does.
     """
+    curve = curve.settled()
     now = gather([curve])
     sign = 1.0 if side == "out" else -1.0
     spans = np.diff(curve.frames)

@@ -112,7 +112,7 @@ def keyed_all(
     merges: dict[bytes, tuple[Floats, NDArray[np.intp], NDArray[np.intp]]] = {}
     found = {}
     for i in channels:
-        own = curves[i]
+        own = curves[i].settled()
         if not len(own):
             found[i] = Curve(**{**blank, "frames": frames, "values": values[:, i]})
             continue
@@ -151,6 +151,7 @@ def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArr
 
 def merged(first: Curve, second: Curve) -> Curve:
     """The keys of two curves that share no frame."""
+    first, second = first.settled(), second.settled()
     order = np.argsort(np.concatenate([first.frames, second.frames]), kind="stable")
     return Curve(
         **{name: np.concatenate([getattr(first, name), getattr(second, name)])[order] for name in COLUMN_TYPES}

@@ -18,15 +18,14 @@ def retimed(curve: Curve, frames: Floats) -> Curve:
     """A curve whose keys lie on other frames (N,), still in order; slopes and lengths scale with their segments."""
     if len(curve) < 2:
         return curve.changed(frames=frames)
-    ratio = np.diff(frames) / np.diff(curve.frames)
-    before, after = np.concatenate([[1.0], ratio]), np.concatenate([ratio, [1.0]])
-    return curve.changed(
-        frames=frames,
-        in_length=curve.in_length * before,
-        out_length=curve.out_length * after,
-        in_slope=curve.in_slope / before,
-        out_slope=curve.out_slope / after,
-    )
+    old, new = np.diff(curve.frames), np.diff(frames)
+    columns = {}
+    for side, outer in (("in", 0), ("out", len(curve))):
+        was, now = np.insert(old, outer and len(old), 0.0), np.insert(new, outer and len(new), 0.0)
+        reference = getattr(curve, f"{side}_span")
+        reference = np.where(reference > 0, reference, was)
+        columns[f"{side}_span"] = np.where((reference == now) | (now == 0), 0.0, reference)
+    return curve.changed(frames=frames, **columns)
 
 
 def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:

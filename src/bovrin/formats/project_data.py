@@ -109,6 +109,7 @@ _DEFAULTS = {field.name: field.default for field in fields(CurveData)}
 
 def curve_to_data(curve: Curve) -> dict[str, object]:
     """A curve as plain JSON values, default columns left out."""
+    curve = curve.settled()
     row: dict[str, object] = {"frames": curve.frames.tolist(), "values": curve.values.tolist()}
     for name, (column, words) in _COLUMNS.items():
         entries = getattr(curve, column).tolist()

@@ -51,14 +51,24 @@ def gather(curves: Sequence[Curve]) -> Keys:
     stepped = out_kind == HandleKind.STEPPED
     span, secant = _segments(frames, values, last)
     moving = ~(last | stepped)
-    in_slope, out_slope = _slopes(in_kind, out_kind, column("in_slope"), column("out_slope"), span, secant, moving)
     span_before = np.concatenate(([1.0], span[:-1]))
-    in_length = np.where(free, np.clip(column("in_length"), LEAST * span_before, span_before), span_before / 3)
-    out_length = np.where(free, np.clip(column("out_length"), LEAST * span, span), span / 3)
+    grown_before, grown = _grown(column("in_span"), span_before), _grown(column("out_span"), span)
+    hands = column("in_slope") / grown_before, column("out_slope") / grown
+    in_slope, out_slope = _slopes(in_kind, out_kind, *hands, span, secant, moving)
+    own_in, own_out = column("in_length") * grown_before, column("out_length") * grown
+    in_length = np.where(free, np.clip(own_in, LEAST * span_before, span_before), span_before / 3)
+    out_length = np.where(free, np.clip(own_out, LEAST * span, span), span / 3)
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
     in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
     out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
     return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)
+
+
+def _grown(reference: Floats, span: Floats) -> Floats | float:
+    """How much longer segments are than when their handles were set."""
+    if not reference.any():
+        return 1.0
+    return np.where(reference > 0, span / np.where(reference > 0, reference, 1.0), 1.0)
 
 
 def _segments(frames: Floats, values: Floats, last: NDArray[np.bool_]) -> tuple[Floats, Floats]:

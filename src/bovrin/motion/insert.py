@@ -13,6 +13,7 @@ def inserted(curve: Curve, frame: float, default: float = 0.0, role: KeyRole = K
     """The curve with a key on a frame, every value as before; itself when there is a key already."""
     if curve.index_at(frame) is not None:
         return curve
+    curve = curve.settled()
     at = int(np.searchsorted(curve.frames, frame)) - 1
     if at < 0 or at + 1 >= len(curve) or curve.out_kind[at] == HandleKind.STEPPED:
         return _held(curve, at, frame, default, role)

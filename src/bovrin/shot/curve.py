@@ -50,6 +50,8 @@ class Key(NamedTuple):
     joined: bool = True
     free: bool = False
     role: int = KeyRole.KEY_POSE
+    in_span: float = 0.0
+    out_span: float = 0.0
 
 
 COLUMN_TYPES = {
@@ -64,7 +66,12 @@ COLUMN_TYPES = {
     "joined": np.bool_,
     "free": np.bool_,
     "role": np.uint8,
+    "in_span": np.float64,
+    "out_span": np.float64,
 }
+
+GRID = 2.0**24
+"""Parts of a frame on which keys can lie: moved by whole frames there and back, a key is exactly where it was."""
 
 
 def _none(dtype: Any) -> Any:
@@ -77,7 +84,8 @@ class Curve:
 
     A segment is shaped by the out side of its first key and the in side of its second. Slopes are units per frame and
     count only where the kind is BY_HAND; lengths are frames and count only where `free` is set (otherwise a handle is a
-    third of its segment).
+    third of its segment). Where a span is set, slope and length belong to a segment that was that many frames long and
+    scale with it: so retiming there and back restores a curve exactly. `settled` writes them out.
     """
 
     frames: Floats = _none(np.float64)
@@ -91,11 +99,16 @@ class Curve:
     joined: Flags = _none(np.bool_)
     free: Flags = _none(np.bool_)
     role: Small = _none(np.uint8)
+    in_span: Floats = _none(np.float64)
+    out_span: Floats = _none(np.float64)
 
     def __post_init__(self) -> None:
         count = len(self.frames)
         for name in COLUMN_TYPES:
-            object.__setattr__(self, name, _checked(name, getattr(self, name), count))
+            column = getattr(self, name)
+            if name in ("in_span", "out_span") and not len(column) and count:
+                column = np.zeros(count)
+            object.__setattr__(self, name, _checked(name, column, count))
         _check_order(self.frames)
 
     @classmethod
@@ -144,20 +157,38 @@ class Curve:
             _check_order(new["frames"])
         return Curve._of({**self.__dict__, **new})
 
+    def settled(self) -> Curve:
+        """The same curve with every slope and length as it is in the segments there are now, no spans set."""
+        if not (self.in_span.any() or self.out_span.any()):
+            return self
+        span = np.diff(self.frames)
+        before, after = np.concatenate([[1.0], span]), np.concatenate([span, [1.0]])
+        columns = {}
+        for side, now in (("in", before), ("out", after)):
+            ref = getattr(self, f"{side}_span")
+            ratio = np.where(ref > 0, now / np.where(ref > 0, ref, 1.0), 1.0)
+            columns[f"{side}_slope"] = getattr(self, f"{side}_slope") / ratio
+            columns[f"{side}_length"] = getattr(self, f"{side}_length") * ratio
+            columns[f"{side}_span"] = np.zeros(len(self))
+        return self.changed(**columns)
+
     def taken(self, which: NDArray[Any]) -> Curve:
         """Only the keys that an index array or mask names."""
-        return Curve(**{name: getattr(self, name)[which] for name in COLUMN_TYPES})
+        own = self.settled()
+        return Curve(**{name: getattr(own, name)[which] for name in COLUMN_TYPES})
 
     def with_key(self, key: Key) -> Curve:
         """A copy with one key more; it replaces a key on the same frame."""
         if not np.isfinite(key[:8]).all():
             raise BadMotion("a key holds a number that is not finite.")
-        there = self.index_at(key.frame)
-        at = int(np.searchsorted(self.frames, key.frame)) if there is None else there
+        own = self.settled()
+        key = key._replace(frame=round(key.frame * GRID) / GRID)
+        there = own.index_at(key.frame)
+        at = int(np.searchsorted(own.frames, key.frame)) if there is None else there
         rest = at if there is None else at + 1
         columns = {}
         for (name, dtype), value in zip(COLUMN_TYPES.items(), key, strict=True):
-            old = getattr(self, name)
+            old = getattr(own, name)
             column: NDArray[Any] = np.empty(at + 1 + len(old) - rest, dtype)
             column[:at], column[at], column[at + 1 :] = old[:at], value, old[rest:]
             column.setflags(write=False)
@@ -169,6 +200,8 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     """A column as a read-only array of its type; BadMotion if it has another length or holds what is no number."""
     dtype = COLUMN_TYPES[name]
     column: NDArray[Any] = np.ascontiguousarray(values, dtype)
+    if name == "frames" and column.size:
+        column = np.round(column * GRID) / GRID
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
     if dtype is np.float64 and not np.isfinite(column).all():
