@@ -29,7 +29,7 @@ LAG = 0.03
 STEP = 0.6
 """The most a joint turns in one round, radians (or moves, a tenth of it in metres)."""
 PATIENCE = 2
-SETTLED = 1e-5
+SETTLED = 3e-5
 """A step smaller than this, radians or metres, is the last."""
 DRIFT = 5e-5
 """Metres an anchor may be off before it is put back."""

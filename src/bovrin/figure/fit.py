@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,9 +47,11 @@ def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[str] | None = 
     _fit_moves(plan, rig, world, turn, result)
     if plan.limbs is not None:
         _fit_lengths(plan.limbs, world, result)
+        if REACH in wanted:
+            shared = _shared(plan, world, turn, result)
         for limb, mode in enumerate(wanted):
             if mode == REACH:
-                _fit_reach(plan, limb, world, turn, result)
+                _fit_reach(plan, limb, world, turn, result, shared)
     return result
 
 
@@ -115,22 +118,46 @@ def _fit_lengths(limbs: LimbPlan, world: Floats, result: Floats) -> None:
         result[:, cols] = _settled(factor, result[:, cols], SAME_PLACE)
 
 
-def _fit_reach(plan: Plan, limb: int, world: Floats, turn: Floats, result: Floats) -> None:
+class Shared(NamedTuple):
+    """What the limbs of a fit have in common: bone lengths (L, F), rolls of the feet, the root turned back (F, 3, 3), its
+    place (F, 3), and the joints first (J, F, 4, 4)."""
+
+    upper: Floats
+    lower: Floats
+    rolls: tuple[Floats, Floats]
+    back: Floats
+    root: Floats
+    world: Floats
+
+
+def _shared(plan: Plan, world: Floats, turn: Floats, result: Floats) -> Shared:
+    limbs = plan.limbs
+    assert limbs is not None
+    values = by_channel(result)
+    upper, lower = bone_lengths(limbs, values)
+    root_turn, root_place = turn[:, 0], world[..., :3, 3][:, 0]
+    if plan.root_back is not None:
+        root_turn = root_turn @ plan.root_back[:3, :3]
+        root_place = root_place + (turn[:, 0] @ plan.root_back[:3, 3])
+    back = np.swapaxes(root_turn, -1, -2)
+    return Shared(upper, lower, foot_roll(limbs, values), back, root_place, np.swapaxes(world, 0, 1))
+
+
+def _fit_reach(plan: Plan, limb: int, world: Floats, turn: Floats, result: Floats, shared: Shared) -> None:
     """Goal, pole and twists of one limb."""
     limbs = plan.limbs
     assert limbs is not None
     start, middle, end = (world[..., :3, 3][:, j[limb]] for j in (limbs.upper, limbs.middle, limbs.end))
-    values = by_channel(result)
-    upper, lower = (length[limb] for length in bone_lengths(limbs, values))
+    upper, lower = shared.upper[limb], shared.lower[limb]
     along, distance = unit(end - start), np.linalg.norm(end - start, axis=-1)
     goal = start + along * _eased_back(distance, upper + lower, limbs.room[limb])[:, None]
-    _write_goal(plan, limb, world, turn, goal, result)
+    _write_goal(plan, limb, turn, goal, result, shared)
     carried = world[:, limbs.end[limb]].copy()
     carried[:, :3, :3], carried[:, :3, 3] = turn[:, limbs.end[limb]], goal
-    space = pole_space(plan, limb, np.swapaxes(world, 0, 1), carried)
+    space = pole_space(plan, limb, shared.world, carried)
     aside = _aside(limbs, limb, along, middle - start, turn)
     _write_pole(plan, limb, world, along, aside, space, result)
-    _write_twists(limbs, limb, turn, along, aside, distance, result)
+    _write_twists(limbs, limb, turn, along, aside, distance, result, shared)
 
 
 def _eased_back(distance: Floats, full: Floats, room: float) -> Floats:
@@ -148,20 +175,15 @@ def _aside(limbs: LimbPlan, limb: int, along: Floats, to_middle: Floats, turn: F
     return np.where(bent[:, None], unit(off), turned)
 
 
-def _write_goal(plan: Plan, limb: int, world: Floats, turn: Floats, goal: Floats, result: Floats) -> None:
+def _write_goal(plan: Plan, limb: int, turn: Floats, goal: Floats, result: Floats, shared: Shared) -> None:
     limbs = plan.limbs
     assert limbs is not None
-    root_turn, root_place = turn[:, 0], world[..., :3, 3][:, 0]
-    if plan.root_back is not None:
-        root_turn = root_turn @ plan.root_back[:3, :3]
-        root_place = root_place + (turn[:, 0] @ plan.root_back[:3, 3])
-    back = np.swapaxes(root_turn, -1, -2)
     rest = plan.rest_world[limbs.end[limb]]
-    inside = back @ turn[:, limbs.end[limb]] @ rest[:3, :3].T
-    place = (back @ (goal - root_place)[..., None])[..., 0] - rest[:3, 3]
+    inside = shared.back @ turn[:, limbs.end[limb]] @ rest[:3, :3].T
+    place = (shared.back @ (goal - shared.root)[..., None])[..., 0] - rest[:3, 3]
     found = np.flatnonzero(limbs.feet == limb)
     if len(found):
-        roll, shift = (part[found[0]] for part in foot_roll(limbs, by_channel(result)))
+        roll, shift = (part[found[0]] for part in shared.rolls)
         inside = inside @ np.swapaxes(roll, -1, -2)
         place = place - (inside @ shift[..., None])[..., 0]
     order, cols = limbs.goal_orders[limb], limbs.goal_turn[limb]
@@ -198,12 +220,19 @@ def _write_pole(
 
 
 def _write_twists(
-    limbs: LimbPlan, limb: int, turn: Floats, along: Floats, aside: Floats, distance: Floats, result: Floats
+    limbs: LimbPlan,
+    limb: int,
+    turn: Floats,
+    along: Floats,
+    aside: Floats,
+    distance: Floats,
+    result: Floats,
+    shared: Shared,
 ) -> None:
     cols = limbs.twists[limb]
     if cols.max() < 0:
         return
-    lengths = tuple(length[limb][None] for length in bone_lengths(limbs, by_channel(result)))
+    lengths = shared.upper[limb][None], shared.lower[limb][None]
     one = slice(limb, limb + 1)
     plain = bone_rotations(
         along[None], aside[None], distance[None], lengths, limbs.from_basis_upper[one], limbs.from_basis_middle[one]
