@@ -5,6 +5,7 @@ STAMP := $(VENV)/.ready
 
 .PHONY: setup demo test quick lint bench cast screenshots
 setup: $(STAMP)
+	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
 $(STAMP): pyproject.toml constraints.txt tools/setup.sh
 	bash tools/setup.sh
