@@ -8,7 +8,8 @@ BovrinErrors.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin import cast
 from bovrin.craft import breakdown as _breakdown
+from bovrin.craft import chart as _chart
 from bovrin.craft import keys as _keys
 from bovrin.craft import mirror as _mirror
 from bovrin.craft import modes as _modes
@@ -28,6 +30,7 @@ from bovrin.craft.place import place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import Motion
 from bovrin.figure.solve import sample as _sample
+from bovrin.formats import markers as _markers
 from bovrin.formats import pose_book as _pose_book
 from bovrin.formats import project as _project
 from bovrin.formats.shot_glb import export as _export
@@ -41,30 +44,38 @@ PathLike = _project.PathLike
 __all__ = [
     "breakdown",
     "channels",
+    "chart",
     "copy_pose",
     "demo",
     "drag",
     "export",
     "fence",
     "figures",
+    "fill_breakdowns",
+    "import_markers",
+    "insert_frames",
     "key_pose",
     "keys",
     "lengthen",
     "limbs",
     "load",
     "load_poses",
+    "markers",
     "mirror",
     "mirror_range",
     "parts",
     "paste_pose",
     "picture",
     "place",
+    "remove_frames",
     "sample",
     "save",
     "save_poses",
+    "set_chart",
     "set_mode",
     "set_rotation_order",
     "set_values",
+    "slide",
     "splined",
     "stepped",
     "unroll",
@@ -300,3 +311,52 @@ def fence(shot: Shot, figure: str, frame: float, controls: Iterable[str] | None 
     rig = shot.figure(figure).rig
     chosen = range(len(rig.controls)) if controls is None else [rig.control(name) for name in controls]
     return _keys.fence(shot, figure, _finite(frame, "frame"), chosen)
+
+
+# -- blocking ---------------------------------------------------------------------------------------------------------
+
+
+def fill_breakdowns(shot: Shot, figure: str, start: float, end: float, every: float, favour: float = 0.5) -> Shot:
+    """Breakdowns on every so many frames between the poses from start to end; favour: how far the middle one has got."""
+    first, last = _finite(start, "frame"), _finite(end, "frame")
+    return _breakdown.fill_breakdowns(shot, figure, first, last, _finite(every, "step"), _finite(favour, "favour"))
+
+
+def chart(shot: Shot, figure: str, start: float, end: float, part: str | None = None) -> list[float]:
+    """The share of the way from the pose at start to that at end on each whole frame, both ends included."""
+    return _chart.chart(shot, figure, _finite(start, "frame"), _finite(end, "frame"), part)
+
+
+def set_chart(
+    shot: Shot, figure: str, start: float, end: float, shares: Sequence[float], part: str | None = None
+) -> Shot:
+    """Give each whole frame from start to end its share of the way; both poses stay as they are."""
+    return _chart.set_chart(shot, figure, _finite(start, "frame"), _finite(end, "frame"), shares, part)
+
+
+def slide(
+    shot: Shot, figure: str, frames: float, parts: Iterable[str], start: float | None = None, end: float | None = None
+) -> Shot:
+    """Delay (or advance) parts by frames: all their keys, or those from start to end."""
+    return _timing.slide(shot, figure, _finite(frames, "number of frames"), parts, start, end)
+
+
+def insert_frames(shot: Shot, frame: float, count: int) -> Shot:
+    """Put empty frames after a frame; everything later moves along."""
+    return _timing.insert_frames(shot, _finite(frame, "frame"), count)
+
+
+def remove_frames(shot: Shot, frame: float, count: int) -> Shot:
+    """Take out empty frames after a frame."""
+    return _timing.remove_frames(shot, _finite(frame, "frame"), count)
+
+
+def import_markers(shot: Shot, path: PathLike) -> Shot:
+    """Add the markers of a .srt, .vtt or .csv file; entries that cannot be read are left out."""
+    found, _ = _markers.read_markers(Path(path), shot.frame_rate, shot.first)
+    return replace(shot, markers=_markers.with_markers(shot, found))
+
+
+def markers(shot: Shot) -> list[tuple[float, float, str]]:
+    """The shot's markers: start, end, words."""
+    return [(m.start, m.end, m.words) for m in shot.markers]

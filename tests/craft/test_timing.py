@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
 from bovrin.craft.keys import poses
-from bovrin.craft.timing import lengthen, move_pose, retimed
+from bovrin.craft.timing import insert_frames, lengthen, move_pose, remove_frames, retimed, slide
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, Shot
@@ -90,3 +90,35 @@ def test_spans_written_out_change_nothing(curve: Curve, by: int) -> None:
     assert not plain.in_span.any() and not plain.out_span.any()
     size = max(1.0, float(np.abs(curve_values(later, frames)).max()))
     assert np.abs(curve_values(plain, frames) - curve_values(later, frames)).max() < 1e-6 * size
+
+
+@given(st.integers(-12, 12))
+def test_a_part_slides_and_every_other_sample_is_bit_identical(demo: Shot, by: int) -> None:
+    late = slide(demo, "porter", by, ["head"], 119, 133)
+    rig = demo.figure("porter").rig
+    head = set(rig.part_channels(rig.part("head")))
+    for i in range(len(rig.channels)):
+        if i not in head:
+            assert late.curves("porter")[i] is demo.curves("porter")[i]
+    column = rig.channel("head/turn")
+    frames = late.curves("porter")[column].frames.tolist()
+    room = min(max(by, -4), 9)
+    assert frames == [101, 109, 114, 119 + room, 127 + room, 133 + room, 143]
+
+
+@given(st.integers(100, 150), st.integers(1, 20))
+def test_frames_put_in_and_taken_out_restore_the_shot(demo: Shot, frame: int, count: int) -> None:
+    there = insert_frames(demo, frame, count)
+    assert there.last == demo.last + count
+    back = remove_frames(there, frame, count)
+    assert back.last == demo.last and back.markers == demo.markers
+    for name in ("porter", "crate"):
+        for a, b in zip(demo.curves(name).curves, back.curves(name).curves, strict=True):
+            assert all(np.array_equal(getattr(a, n), getattr(b, n)) for n in COLUMN_TYPES)
+
+
+def test_frames_with_keys_are_not_taken_out(demo: Shot) -> None:
+    with pytest.raises(BadMotion, match="keys on frame 109"):
+        remove_frames(demo, 105, 6)
+    with pytest.raises(BadMotion, match="at least one frame"):
+        insert_frames(demo, 105, 0)

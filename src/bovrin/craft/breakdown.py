@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.keys import keyed, local_style, poses
+from bovrin.craft.keys import keyed, keyed_all, local_style, poses
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import channel_values
@@ -75,17 +75,70 @@ def _turning(rig: Rig) -> dict[str, NDArray[np.intp]]:
 
 
 def blend_values(rig: Rig, a: Floats, b: Floats, share: Floats) -> Floats:
-    """Channel values (C,) between two poses (C,), by a share for each channel (C,)."""
+    """Channel values (..., C) between two poses (C,), by a share for each channel (..., C)."""
     result = a + (b - a) * share
     for order, cols in _turning(rig).items():
-        own = share[cols].mean(1)
+        own = share[..., cols].mean(-1)
         start, end = (matrix_quaternion(euler_matrix(v[cols], order)) for v in (a, b))
-        turned = quaternion_matrix(blend(start, end, own))
-        near = np.where((own >= 0.5)[:, None], b[cols], a[cols])
-        result[cols] = nearest_euler(matrix_euler(turned, order), near, order)
+        turned = quaternion_matrix(blend(np.broadcast_to(start, (*own.shape, 4)), end, own))
+        near = np.where((own >= 0.5)[..., None], b[cols], a[cols])
+        result[..., cols] = nearest_euler(matrix_euler(turned, order), near, order)
     switches = [i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]
-    result[switches] = np.where(share[switches] >= 1.0, b[switches], a[switches])
+    result[..., switches] = np.where(share[..., switches] >= 1.0, b[switches], a[switches])
     return np.asarray(result)
+
+
+def favour_profile(t: Floats, favour: float) -> Floats:
+    """Shares (N,) at moments t (N,), 0..1, that go evenly for a favour of 0.5 and lean to one pose for others.
+
+    C. Schlick, "Fast alternatives to Perlin's bias and gain functions", Graphics Gems IV (1994).
+    """
+    lean = min(max(favour, 0.01), 0.99)
+    return np.asarray(t / ((1.0 / lean - 2.0) * (1.0 - t) + 1.0))
+
+
+def fill_breakdowns(
+    shot: Shot,
+    figure: str,
+    start: float,
+    end: float,
+    every: float,
+    favour: float = 0.5,
+    parts: Mapping[str, float] | None = None,
+) -> Shot:
+    """Breakdowns on every so many frames (fours, threes, twos) between the poses from start to end.
+
+    favour: how far the middle one has got; with 0.5 they go evenly. Each stretch between two poses is filled by itself.
+    """
+    if every < 1:
+        raise BadMotion(f"breakdowns cannot lie {every:g} frames apart.", advice="Use 4, 3, 2 or 1.")
+    found = poses(shot, figure).frames
+    found = found[(found >= start - 1e-6) & (found <= end + 1e-6)]
+    if len(found) < 2:
+        raise BadMotion(
+            f"there are not two poses of '{figure}' from frame {start:g} to {end:g}.",
+            advice="Make a key pose at both ends first.",
+        )
+    for before, after in zip(found[:-1].tolist(), found[1:].tolist(), strict=True):
+        frames = np.arange(before + every, after - 1e-6, every)
+        if len(frames):
+            shot = _fill(shot, figure, (before, after), frames, favour, parts or {})
+    return shot
+
+
+def _fill(
+    shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, favour: float, parts: Mapping[str, float]
+) -> Shot:
+    rig = shot.figure(figure).rig
+    a, b = channel_values(shot.curves(figure), rig, ends)
+    t = (frames - ends[0]) / (ends[1] - ends[0])
+    share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
+    for name, own in parts.items():
+        share[:, list(rig.part_channels(rig.part(name)))] = favour_profile(t, own)[:, None]
+    values = blend_values(rig, a, b, share)
+    style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
+    curves = shot.curves(figure)
+    return shot.with_curves(figure, curves.replaced(keyed_all(curves, range(len(rig.channels)), frames, values, style)))
 
 
 def measured_favour(shot: Shot, figure: str, frame: float) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,3 +78,83 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
 
     rig = shot.figure(figure).rig
     return stretched_to_keys(changed_curves(shot, figure, range(len(rig.channels)), change))
+
+
+def slide(
+    shot: Shot, figure: str, frames: float, parts: Iterable[str], start: float | None = None, end: float | None = None
+) -> Shot:
+    """Move the keys of some parts (from start to end) by frames, so that those parts come later or sooner.
+
+    They go no further than a frame from keys that stay, all by the same amount.
+    """
+    rig = shot.figure(figure).rig
+    channels = part_channels(rig, list(parts))
+    curves = shot.curves(figure)
+    low, high = -np.inf if start is None else start - 1e-6, np.inf if end is None else end + 1e-6
+    by = float(frames)
+    inside = {i: (curves[i].frames >= low) & (curves[i].frames <= high) for i in channels}
+    for i, chosen in inside.items():
+        by = _room(curves[i].frames, chosen, by)
+    if by == 0:
+        return shot
+
+    def moved(curve: Curve, chosen: NDArray[np.bool_]) -> Curve:
+        return retimed(curve, np.where(chosen, curve.frames + by, curve.frames)) if chosen.any() else curve
+
+    return stretched_to_keys(
+        shot.with_curves(figure, curves.replaced({i: moved(curves[i], c) for i, c in inside.items()}))
+    )
+
+
+def _room(frames: Floats, chosen: NDArray[np.bool_], by: float) -> float:
+    """How far chosen keys can go toward `by` without coming nearer than a frame to keys that stay."""
+    gaps = np.diff(frames)
+    edge = np.flatnonzero(chosen[:-1] != chosen[1:])
+    for at in edge:
+        free = max(float(gaps[at]) - 1.0, 0.0)
+        if chosen[at] and by > 0:
+            by = min(by, free)
+        elif chosen[at + 1] and by < 0:
+            by = max(by, -free)
+    return by
+
+
+def insert_frames(shot: Shot, frame: float, count: int) -> Shot:
+    """Put empty frames after a frame: every later key of every figure, markers and the range's end move along."""
+    if count < 1:
+        raise BadMotion("there must be at least one frame to insert.")
+    return _all_later(shot, frame, float(count))
+
+
+def remove_frames(shot: Shot, frame: float, count: int) -> Shot:
+    """Take out the frames after a frame; BadMotion when one of them holds a key."""
+    if count < 1:
+        raise BadMotion("there must be at least one frame to remove.")
+    for figure, curves in shot.take.curves.items():
+        for curve in curves.curves:
+            inside = curve.frames[(curve.frames > frame + 1e-6) & (curve.frames <= frame + count + 1e-6)]
+            if len(inside):
+                raise BadMotion(
+                    f"'{figure}' has keys on frame {inside[0]:g}, so the {count} frames after {frame:g} are not empty.",
+                    advice="Move or remove those keys first.",
+                )
+    if shot.last - count < shot.first:
+        raise BadMotion("the shot would have no frame left.")
+    return _all_later(shot, frame, -float(count))
+
+
+def _all_later(shot: Shot, frame: float, by: float) -> Shot:
+    change = shifted_after(frame, by)
+    curves = {
+        name: found.replaced({i: change(curve) for i, curve in enumerate(found.curves)})
+        for name, found in shot.take.curves.items()
+    }
+    markers = tuple(
+        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
+        for m in shot.markers
+    )
+    return replace(shot, take=replace(shot.take, curves=curves), markers=markers, last=shot.last + by)
+
+
+def _later(at: float, frame: float, by: float) -> float:
+    return max(at + by, frame) if at > frame + 1e-6 else at

@@ -1,0 +1,237 @@
+"""The timing chart: how far each frame has got between two poses, measured and set."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.breakdown import blend_values
+from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
+from bovrin.errors import BadMotion
+from bovrin.figure.plan import columns
+from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import euler_matrix, rotation_vector
+from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
+
+Floats = NDArray[np.float64]
+
+SAME = 1e-4
+"""Shares nearer than this are the same drawing."""
+CLOSE = 0.006
+"""How near curves come to what a chart asks for, as a share of the way."""
+
+
+def measured_shares(rig: Rig, values: Floats, a: Floats, b: Floats, channels: Iterable[int] | None = None) -> Floats:
+    """How far poses (F, C) have got from pose a to pose b (C,): (F,), 0 at a and 1 at b.
+
+    Each control's way counts by its square: turns as the angle of the short way between both poses, moves as metres.
+    What lies aside of the way is left out.
+    """
+    chosen = set(range(len(rig.channels)) if channels is None else channels)
+    along, size = np.zeros(len(values)), 0.0
+    for index, control in enumerate(rig.controls):
+        cols = columns(rig, index, "rotate")
+        plain = [i for i in rig.span(index) if i in chosen and rig.channels[i].unit is not Unit.SWITCH]
+        if min(cols) >= 0 and chosen.issuperset(cols):
+            plain = [i for i in plain if i not in cols]
+            first = euler_matrix(a[cols], control.order).T
+            way = rotation_vector(first @ euler_matrix(b[cols], control.order))
+            gone = rotation_vector(first @ euler_matrix(values[:, cols], control.order))
+            along += gone @ way
+            size += float(way @ way)
+        way = b[plain] - a[plain]
+        along += (values[:, plain] - a[plain]) @ way
+        size += float(way @ way)
+    return along / size if size > 1e-12 else np.zeros(len(values))
+
+
+def chart(shot: Shot, figure: str, start: float, end: float, part: str | None = None) -> list[float]:
+    """The share of the way from the pose at start to the pose at end on each whole frame, both included."""
+    rig = shot.figure(figure).rig
+    frames = _frames(start, end)
+    values = channel_values(shot.curves(figure), rig, frames)
+    chosen = part_channels(rig, None if part is None else [part])
+    return [float(s) for s in measured_shares(rig, values, values[0], values[-1], chosen)]
+
+
+def _frames(start: float, end: float) -> Floats:
+    if end - start < 1:
+        raise BadMotion(f"there is no frame between {start:g} and {end:g}.", advice="Choose two poses further apart.")
+    return np.arange(start, end + 1e-6)
+
+
+def set_chart(
+    shot: Shot, figure: str, start: float, end: float, shares: Sequence[float], part: str | None = None
+) -> Shot:
+    """Give each whole frame from start to end its share of the way (both ends included: 0 and 1).
+
+    In a stepped span a drawing that changes gets a breakdown with that favour; in an eased one the curves keep their path
+    and are spaced anew, by their handles, or with in-between keys where handles alone do not reach. Both poses stay.
+    """
+    rig = shot.figure(figure).rig
+    frames = _frames(start, end)
+    wanted = np.asarray(shares, float)
+    if wanted.shape != frames.shape or not np.isfinite(wanted).all():
+        raise BadMotion(f"a chart from {start:g} to {end:g} has {len(frames)} shares, one for each frame.")
+    channels = part_channels(rig, None if part is None else [part])
+    if _is_stepped(shot.curves(figure), channels, start):
+        return _redrawn(shot, figure, frames, wanted, channels)
+    return _respaced(shot, figure, frames, wanted, channels)
+
+
+def _is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
+    kinds = [curves[i].out_kind[at] for i in channels if (at := curves[i].index_at(start)) is not None]
+    return not kinds or 2 * sum(k == HandleKind.STEPPED for k in kinds) >= len(kinds)
+
+
+def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
+    """Breakdowns wherever the share changes; drawings that are there already are favoured anew."""
+    rig = shot.figure(figure).rig
+    curves = shot.curves(figure)
+    a, b = channel_values(curves, rig, frames[[0, -1]])
+    inner = slice(1, -1)
+    there = np.array([any(curves[i].index_at(float(f)) is not None for i in channels) for f in frames])
+    changes = np.abs(np.diff(wanted)) > SAME
+    drawn = np.flatnonzero(there[inner] | changes[:-1]) + 1
+    if not len(drawn):
+        return shot
+    share = np.tile(wanted[drawn][:, None], len(rig.channels))
+    values = blend_values(rig, a, b, share)
+    style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
+    return shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
+
+
+def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
+    rig = shot.figure(figure).rig
+    curves = shot.curves(figure)
+    target = _along_path(curves, rig, frames, wanted, channels)
+    moving = [i for i in channels if rig.channels[i].unit is not Unit.SWITCH and np.ptp(target[:, i]) > 1e-9]
+    if not moving:
+        return shot
+    keyed = np.zeros(len(frames), bool)
+    keyed[[0, -1]] = True
+    scale = max(float(np.linalg.norm(target[-1, moving] - target[0, moving])), 1e-9)
+    while True:
+        slopes = _slopes(frames, target[:, moving], keyed)
+        fit = _hermite(frames, target[:, moving], slopes, keyed)
+        off = np.linalg.norm(fit - target[:, moving], axis=1) / scale
+        if off.max() <= CLOSE or keyed.all():
+            break
+        keyed[int(off.argmax())] = True
+    made = {
+        column: _with_span(curves[column], frames[keyed], target[keyed, column], slopes[:, n])
+        for n, column in enumerate(moving)
+    }
+    return shot.with_curves(figure, curves.replaced(made))
+
+
+def _along_path(curves: CurveSet, rig: Rig, frames: Floats, wanted: Floats, channels: list[int]) -> Floats:
+    """Poses (F, C) on the path there is, at the moments when it has got to the wanted shares; beyond it, carried on."""
+    fine = np.linspace(frames[0], frames[-1], 8 * (len(frames) - 1) + 1)
+    values = channel_values(curves, rig, fine)
+    gone = np.maximum.accumulate(measured_shares(rig, values, values[0], values[-1], channels))
+    steady = gone + np.linspace(0, 1e-9, len(gone))  # so that a stretch that stands still has an order
+    moment = np.interp(np.clip(wanted, 0.0, 1.0), steady / steady[-1], fine)
+    result = np.asarray(channel_values(curves, rig, moment))
+    past = wanted - np.clip(wanted, 0.0, 1.0)
+    result += past[:, None] * (values[-1] - values[0])
+    result[0], result[-1] = values[0], values[-1]
+    return result
+
+
+def _slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:
+    """Slopes (K, n) at the keyed frames that bring a cubic through the keys nearest to the target (F, n): least squares."""
+    at = np.flatnonzero(keyed)
+    matrix = np.zeros((len(frames), len(at)))
+    rest = target.copy()
+    for k, (i, j) in enumerate(pairwise(at)):
+        rows = np.arange(i, j + 1)
+        span = frames[j] - frames[i]
+        t = (frames[rows] - frames[i]) / span
+        rest[rows] = (
+            target[rows]
+            - ((1 + 2 * t) * (1 - t) ** 2)[:, None] * target[i]
+            - (t * t * (3 - 2 * t))[:, None] * target[j]
+        )
+        matrix[rows, k] = span * t * (1 - t) ** 2
+        matrix[rows, k + 1] = span * t * t * (t - 1)
+    if keyed.all():
+        return np.gradient(target, frames, axis=0)
+    inner = ~keyed
+    return np.asarray(np.linalg.lstsq(matrix[inner], rest[inner], rcond=None)[0])
+
+
+def _hermite(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
+    """The cubics through the keyed frames' targets with these slopes, on all frames (F, n)."""
+    at = np.flatnonzero(keyed)
+    result = target.copy()
+    for k, (i, j) in enumerate(pairwise(at)):
+        rows = np.arange(i, j + 1)
+        span = frames[j] - frames[i]
+        t = ((frames[rows] - frames[i]) / span)[:, None]
+        result[rows] = (
+            (1 + 2 * t) * (1 - t) ** 2 * target[i]
+            + t * t * (3 - 2 * t) * target[j]
+            + span * t * (1 - t) ** 2 * slopes[k]
+            + span * t * t * (t - 1) * slopes[k + 1]
+        )
+    return result
+
+
+def _with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats) -> Curve:
+    """A curve whose keys over a span are these, bent by hand; the outer sides of its ends stay as they are."""
+    own = curve.settled()
+    outside = own.taken((own.frames < frames[0] - 1e-6) | (own.frames > frames[-1] + 1e-6))
+    keys = []
+    for row, (frame, value, slope) in enumerate(zip(frames.tolist(), values.tolist(), slopes.tolist(), strict=True)):
+        at = own.index_at(frame)
+        edge = row in (0, len(frames) - 1)
+        key = own.key(at) if at is not None and edge else Key(frame, value, EASED, EASED, role=KeyRole.IN_BETWEEN)
+        key = key._replace(value=key.value if edge and at is not None else value, joined=not edge)
+        if row > 0:
+            key = key._replace(in_kind=HandleKind.BY_HAND, in_slope=slope)
+        if row < len(frames) - 1:
+            key = key._replace(out_kind=HandleKind.BY_HAND, out_slope=slope)
+        keys.append(key._replace(free=False))
+    return merged(outside, Curve.from_keys(keys))
+
+
+def preset_shares(frames: int, preset: str, strength: float = 0.5) -> list[float]:
+    """The shares of a chart of so many frames (both ends included), by the name of a preset. strength 0..1: how strongly."""
+    t = np.linspace(0, 1, frames)
+    if preset == "even":
+        found = t
+    elif preset == "slow out":
+        found = t ** (1 + 2 * strength)
+    elif preset == "slow in":
+        found = 1 - (1 - t) ** (1 + 2 * strength)
+    elif preset == "slow out and in":
+        smooth = t * t * (3 - 2 * t)
+        found = t + (smooth - t) * min(2 * strength, 1.0) + 0.0 * t
+    elif preset in ("halves to start", "halves to end", "thirds to start", "thirds to end"):
+        found = _parted(frames, 0.5 if preset.startswith("halves") else 2 / 3, toward_end=preset.endswith("end"))
+    else:
+        raise BadMotion(f"there is no chart '{preset}'.", advice="Charts: " + ", ".join(PRESETS) + ".")
+    return [float(s) for s in found]
+
+
+PRESETS = (
+    "even",
+    "slow out",
+    "slow in",
+    "slow out and in",
+    "halves to start",
+    "halves to end",
+    "thirds to start",
+    "thirds to end",
+)
+
+
+def _parted(frames: int, ratio: float, *, toward_end: bool) -> Floats:
+    """The classic ladder: each rung lies at the same share of what is left, toward one pose."""
+    left = ratio ** np.arange(frames - 1)
+    shares = np.concatenate([1 - left, [1.0]]) if toward_end else np.concatenate([[0.0], left[::-1]])
+    return np.asarray(shares)
