@@ -64,7 +64,7 @@ def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
 
 
 @cached_by_identity(16)
-def _turning(rig: Rig) -> dict[str, NDArray[np.intp]]:
+def turning_columns(rig: Rig) -> dict[str, NDArray[np.intp]]:
     """Controls that turn about three axes: channel indices (n, 3) of x, y, z by rotation order."""
     found: dict[str, list[list[int]]] = {}
     for index, control in enumerate(rig.controls):
@@ -77,7 +77,7 @@ def _turning(rig: Rig) -> dict[str, NDArray[np.intp]]:
 def blend_values(rig: Rig, a: Floats, b: Floats, share: Floats) -> Floats:
     """Channel values (..., C) between two poses (C,), by a share for each channel (..., C)."""
     result = a + (b - a) * share
-    for order, cols in _turning(rig).items():
+    for order, cols in turning_columns(rig).items():
         own = share[..., cols].mean(-1)
         start, end = (matrix_quaternion(euler_matrix(v[cols], order)) for v in (a, b))
         turned = quaternion_matrix(blend(np.broadcast_to(start, (*own.shape, 4)), end, own))

@@ -8,10 +8,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.breakdown import blend_values
+from bovrin.craft.breakdown import blend_values, turning_columns
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
@@ -30,21 +29,21 @@ def measured_shares(rig: Rig, values: Floats, a: Floats, b: Floats, channels: It
     Each control's way counts by its square: turns as the angle of the short way between both poses, moves as metres.
     What lies aside of the way is left out.
     """
-    chosen = set(range(len(rig.channels)) if channels is None else channels)
+    chosen = np.zeros(len(rig.channels), bool)
+    chosen[list(range(len(rig.channels)) if channels is None else channels)] = True
     along, size = np.zeros(len(values)), 0.0
-    for index, control in enumerate(rig.controls):
-        cols = columns(rig, index, "rotate")
-        plain = [i for i in rig.span(index) if i in chosen and rig.channels[i].unit is not Unit.SWITCH]
-        if min(cols) >= 0 and chosen.issuperset(cols):
-            plain = [i for i in plain if i not in cols]
-            first = euler_matrix(a[cols], control.order).T
-            way = rotation_vector(first @ euler_matrix(b[cols], control.order))
-            gone = rotation_vector(first @ euler_matrix(values[:, cols], control.order))
-            along += gone @ way
-            size += float(way @ way)
-        way = b[plain] - a[plain]
-        along += (values[:, plain] - a[plain]) @ way
-        size += float(way @ way)
+    for order, cols in turning_columns(rig).items():
+        some = cols[chosen[cols].all(1)]
+        first = np.swapaxes(euler_matrix(a[some], order), -1, -2)
+        way = rotation_vector(first @ euler_matrix(b[some], order))
+        gone = rotation_vector(first @ euler_matrix(values[:, some], order))
+        along += (gone * way).sum((1, 2))
+        size += float((way * way).sum())
+        chosen[some] = False
+    chosen[[i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]] = False
+    way = b[chosen] - a[chosen]
+    along += (values[:, chosen] - a[chosen]) @ way
+    size += float(way @ way)
     return along / size if size > 1e-12 else np.zeros(len(values))
 
 

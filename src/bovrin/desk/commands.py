@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from bovrin.craft import keys as craft_keys
-from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
-from bovrin.craft.timing import lengthen
+from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
+from bovrin.craft.timing import insert_frames, lengthen, remove_frames, slide
 from bovrin.desk.command import Command, Run, has_choice, has_figure
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
 from bovrin.desk.session import Session
+from bovrin.errors import BadMotion
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Shot
 
@@ -55,6 +57,34 @@ def _longer(by: int) -> Run:
     return _change(
         "Hold longer" if by > 0 else "Hold shorter", lambda shot, s: lengthen(shot, s.figure_name, s.frame, by)
     )
+
+
+def _fill(every: int) -> Run:
+    def change(shot: Shot, session: Session) -> Shot:
+        before, after = span_here(session)
+        return fill_breakdowns(shot, session.figure_name, before, after, every)
+
+    return _change(f"Fill on {({4: 'fours', 3: 'threes', 2: 'twos'})[every]}", change)
+
+
+def span_here(session: Session) -> tuple[float, float]:
+    """The poses at or before and after the current frame; BadMotion says so when there are not two."""
+    start = session.poses.held_at(session.frame)
+    end = None if start is None else session.poses.after(start)
+    if start is None or end is None:
+        raise BadMotion(
+            f"frame {session.frame:g} lies in no span between two poses.", advice="Go to a frame between two poses."
+        )
+    return start, end
+
+
+def _slide(by: int) -> Run:
+    def change(shot: Shot, session: Session) -> Shot:
+        figure = shot.figure(session.figure_name)
+        parts = [p.name for p in figure.rig.parts if set(p.controls) & set(session.controls)]
+        return slide(shot, figure.name, by, parts)
+
+    return _change("Slide the part", change)
 
 
 def _delete(desk: Window) -> None:
@@ -127,6 +157,22 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "Keep the poses in another file",
         lambda d: d.pose_book.ask_save_as(),
+    ),
+    Command(
+        "markers.import",
+        "Shot",
+        "Bring markers…",
+        "",
+        "Add markers from a .srt, .vtt or .csv file",
+        lambda d: d.ask_markers(),
+    ),
+    Command(
+        "markers.export",
+        "Shot",
+        "Markers as CSV…",
+        "",
+        "Write the markers as a table",
+        lambda d: d.ask_export_markers(),
     ),
     Command("shot.quit", "Shot", "Leave", "Ctrl+Q", "Close the window", lambda d: d.close()),
     Command(
@@ -242,6 +288,67 @@ COMMANDS: tuple[Command, ...] = (
         has_figure,
     ),
     Command(
+        "motion.fours",
+        "Motion",
+        "Fill on fours",
+        "",
+        "Breakdowns on every fourth frame of this span",
+        _fill(4),
+        has_figure,
+    ),
+    Command(
+        "motion.threes",
+        "Motion",
+        "Fill on threes",
+        "",
+        "Breakdowns on every third frame of this span",
+        _fill(3),
+        has_figure,
+    ),
+    Command(
+        "motion.twos",
+        "Motion",
+        "Fill on twos",
+        "",
+        "Breakdowns on every second frame of this span",
+        _fill(2),
+        has_figure,
+    ),
+    Command(
+        "motion.later",
+        "Motion",
+        "Part a frame later",
+        "Ctrl+Right",
+        "The chosen part's keys a frame later",
+        _slide(1),
+        has_choice,
+    ),
+    Command(
+        "motion.sooner",
+        "Motion",
+        "Part a frame sooner",
+        "Ctrl+Left",
+        "The chosen part's keys a frame sooner",
+        _slide(-1),
+        has_choice,
+    ),
+    Command(
+        "motion.insert",
+        "Motion",
+        "Insert a frame",
+        "Ins",
+        "Put an empty frame after this one, for the whole cast",
+        _change("Insert a frame", lambda shot, s: insert_frames(shot, s.frame, 1)),
+    ),
+    Command(
+        "motion.take_out",
+        "Motion",
+        "Take out a frame",
+        "Shift+Del",
+        "Take out the empty frame after this one, for the whole cast",
+        _change("Take out a frame", lambda shot, s: remove_frames(shot, s.frame, 1)),
+    ),
+    Command(
         "motion.look_stepped",
         "Motion",
         "Look at all as stepped",
@@ -300,6 +407,23 @@ COMMANDS: tuple[Command, ...] = (
         lambda d: d.glass.toggle(),
     ),
     *SHOWING,
+    Command(
+        "view.light_table",
+        "View",
+        "Light table",
+        "L",
+        "See the poses or frames around this one as pencil outlines",
+        lambda d: d.session.set_light_table(replace(d.session.light_table, on=not d.session.light_table.on)),
+        has_figure,
+    ),
+    Command(
+        "view.panels",
+        "View",
+        "Into the panels",
+        "F6",
+        "Take the keyboard to the next panel",
+        lambda d: d.focusNextChild(),
+    ),
     Command(
         "view.theme",
         "View",

@@ -15,6 +15,7 @@ from bovrin.craft.bending import set_kind
 from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of, scope_parts
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
+from bovrin.desk.light_table import LightTable
 from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
@@ -70,6 +71,7 @@ class Session(QObject):
         self.clean = False
         self.playing = False
         self.showing = Showing()
+        self.light_table = LightTable()
         self.axes = AXES[0]
         self.pivot_for_all = False
         self.borrowed: Floats | None = None
@@ -218,6 +220,11 @@ class Session(QObject):
         self.look_stepped = on
         self.look_changed.emit()
         self.shot_changed.emit()
+
+    def set_light_table(self, table: LightTable) -> None:
+        """What lies on the light table."""
+        self.light_table = table
+        self.look_changed.emit()
 
     def set_axes(self, axes: str) -> None:
         """Which axes handles go along."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
@@ -12,9 +13,11 @@ from bovrin.desk.playback import Player
 from bovrin.desk.recovery import LeftBehind, Recovery
 from bovrin.desk.session import Session
 from bovrin.errors import BovrinError
+from bovrin.formats.markers import read_markers, with_markers, write_markers
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import export
 
+MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 
 
@@ -98,6 +101,37 @@ class ShotFiles(QMainWindow):
             self.session.fail(error)
             return
         self.session.tell(f"Handed on as {path.name}.")
+
+    def ask_markers(self) -> None:
+        """Ask for a file of markers and add them; what was skipped is told."""
+        name, _ = QFileDialog.getOpenFileName(self, "Bring markers", str(self._folder()), MARKERS)
+        if name:
+            self.import_markers(Path(name))
+
+    def import_markers(self, path: Path) -> None:
+        """Add the markers of a file as one undo step."""
+        shot = self.session.shot
+        try:
+            found, skipped = read_markers(path, shot.frame_rate, shot.first)
+        except BovrinError as error:
+            self.session.fail(error)
+            return
+        self.session.commit("Bring markers", replace(shot, markers=with_markers(shot, found)))
+        left = f" {len(skipped)} left out: {skipped[0]}" if skipped else ""
+        self.session.tell(f"{len(found)} markers from {path.name}.{left}")
+
+    def ask_export_markers(self) -> None:
+        """Ask where to write the markers."""
+        start = self._folder() / "markers.csv"
+        name, _ = QFileDialog.getSaveFileName(self, "Markers as CSV", str(start), "Tables (*.csv)")
+        if not name:
+            return
+        try:
+            write_markers(self.session.shot, Path(name))
+        except BovrinError as error:
+            self.session.fail(error)
+            return
+        self.session.tell(f"{len(self.session.shot.markers)} markers in {Path(name).name}.")
 
     def offer(self, found: LeftBehind) -> None:
         """Offer work that an earlier run did not save."""

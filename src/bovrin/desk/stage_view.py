@@ -13,6 +13,7 @@ from bovrin.craft import posing
 from bovrin.craft.modes import limb_of_control
 from bovrin.craft.pivot import can_size
 from bovrin.desk.images import Picture
+from bovrin.desk.light_table import ghosts
 from bovrin.desk.look import Look, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.showing import only_parts
@@ -20,12 +21,13 @@ from bovrin.desk.stage_marks import paint_anchors, paint_arms, paint_joints, pai
 from bovrin.desk.stage_words import chip_words, chosen_words, frame_words
 from bovrin.desk.surface import Surface
 from bovrin.errors import NoPicture
+from bovrin.figure.body_plan import movers
 from bovrin.motion.rotations import turn_only
-from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
+from bovrin.picture.renderer import Ghost, Item, PictureStyle, shared_renderer
 from bovrin.picture.shot_picture import items_at, world_at
 from bovrin.picture.skin import skinned
 from bovrin.picture.view import VIEWS, View
-from bovrin.shot import ControlKind
+from bovrin.shot import ControlKind, Figure
 
 Floats = NDArray[np.float64]
 
@@ -61,7 +63,7 @@ class StageView(Surface):
         self._rest.timeout.connect(self._settle)
         session.shot_changed.connect(self._on_shot_changed)
         session.frame_changed.connect(self._on_frame_changed)
-        session.choice_changed.connect(self.update)
+        session.choice_changed.connect(self._on_choice_changed)
         session.look_changed.connect(self._on_shot_changed)
 
     def busy(self) -> bool:
@@ -73,6 +75,11 @@ class StageView(Surface):
     def _on_shot_changed(self) -> None:
         self._kept.clear()
         self._redraw()
+
+    def _on_choice_changed(self) -> None:
+        if self.session.light_table.on:
+            self._redraw()
+        self.update()
 
     def _on_frame_changed(self) -> None:
         self._redraw()
@@ -100,6 +107,25 @@ class StageView(Surface):
         items = items_at(tuple(shown), curves, self.session.frame)
         return [self._seen(item) for item in items]
 
+    def _ghosts(self) -> list[Ghost]:
+        """What lies on the light table: drawings of the chosen figure around the current frame."""
+        session = self.session
+        figure = session.figure
+        if figure is None or not session.light_table.on or session.playing or not session.showing.shows(figure):
+            return []
+        shot = session.shown
+        around = session.light_table.frames_shown(session.frame, session.poses, shot.first, shot.last)
+        joint = self._table_joint(figure)
+        curves = session.seen_curves(figure.name)
+        return ghosts(session.light_table, figure, curves, around, session.frame, Look.theme, joint)
+
+    def _table_joint(self, figure: Figure) -> int:
+        """The joint that drawings are lined up on: the chosen control's, else what carries the body."""
+        if self.session.controls:
+            return figure.rig.controls[self.session.controls[-1]].joint
+        carriers = movers(figure.rig)
+        return max(carriers) if carriers else 0
+
     def _seen(self, item: Item) -> Item:
         parts = self.session.showing.seen_parts(item.figure)
         return item if parts is None else Item(only_parts(item.figure, parts), item.world)
@@ -115,7 +141,8 @@ class StageView(Surface):
         if self._image is None:
             size = self.pixel_size()
             look = PictureStyle(theme=Look.theme, fine=self._fine, line=1.5 * self.devicePixelRatioF())
-            image = Picture(shared_renderer().draw(self.items(), self.view, size, look), self.devicePixelRatioF())
+            drawn = shared_renderer().draw(self.items(), self.view, size, look, self._ghosts())
+            image = Picture(drawn, self.devicePixelRatioF())
             self._image = image
             if self.session.playing and len(self._kept) * size[0] * size[1] * 4 < KEPT_BYTES:
                 self._kept[self.session.frame] = image

@@ -20,7 +20,9 @@ from bovrin.desk.breakdown_panel import BreakdownPanel
 from bovrin.desk.cast_panel import CastPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.finder import Finder, KeysPage
+from bovrin.desk.flip import Flip
 from bovrin.desk.front_glass import FrontGlass
+from bovrin.desk.light_panel import LightPanel
 from bovrin.desk.look import Look, apply_theme
 from bovrin.desk.notice import Notice
 from bovrin.desk.panels import KeysPanel, SpanPanel
@@ -30,6 +32,7 @@ from bovrin.desk.recovery import Recovery
 from bovrin.desk.session import Session
 from bovrin.desk.shot_files import ShotFiles
 from bovrin.desk.stage import Stage
+from bovrin.desk.surface import Surface
 from bovrin.desk.topbar import TopBar
 from bovrin.desk.values_panel import ValuesPanel
 from bovrin.desk.widgets import Pills, Toggles, muted
@@ -51,6 +54,7 @@ class Window(ShotFiles):
         self.session: Session = session
         self.player: Player = Player(session)
         self.recovery = Recovery(session)
+        self.flip = Flip(session)
         self.finder: Finder | None = None
         self.setWindowTitle("Bovrin")
         self.resize(1280, 800)
@@ -84,6 +88,7 @@ class Window(ShotFiles):
         self.keys_panel = KeysPanel(session)
         self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
+        self.light_panel = LightPanel(session)
         self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
         self.pose_book.run = self.run
         self.glass: FrontGlass = FrontGlass(session, self.stage)
@@ -124,6 +129,7 @@ class Window(ShotFiles):
             "span": self.span_panel,
             "keys": self.keys_panel,
             "values": self.values_panel,
+            "light": self.light_panel,
             "poses": self.pose_book,
         }
         for panel in self._panels.values():
@@ -145,7 +151,12 @@ class Window(ShotFiles):
             [tooltip(f"view.{n}") for n in VIEWS],
         )
         line.addWidget(self.views, 1)
-        toggles = {"Front glass": "view.glass", "Joints": "show.joints", "As stepped": "motion.look_stepped"}
+        toggles = {
+            "Light table": "view.light_table",
+            "Front glass": "view.glass",
+            "Joints": "show.joints",
+            "As stepped": "motion.look_stepped",
+        }
         self.looks = Toggles(toggles, self.run, tooltip)
         line.addWidget(self.looks)
         self.stage_pills = row
@@ -170,13 +181,14 @@ class Window(ShotFiles):
         name = next((n for n, v in VIEWS.items() if v == self.stage.view), "")
         self.views.show_chosen(name.capitalize())
         self.looks.show_on("As stepped", on=self.session.look_stepped)
+        self.looks.show_on("Light table", on=self.session.light_table.on)
         self.looks.show_on("Joints", on=self.session.showing.joints)
         self.looks.show_on("Front glass", on=self.glass.isVisible())
         self.stage_pills.setVisible(not self.session.clean)
 
     def _on_pass_changed(self) -> None:
         for name, panel in self._panels.items():
-            panel.setVisible(name in self.session.pass_.panels)
+            panel.setVisible(name in self.session.pass_.panels or (name == "light" and self.session.light_table.on))
 
     def _on_file_changed(self, _index: int = 0) -> None:
         saved = "saved" if self.session.undo_stack.isClean() else "not saved · recovery on"
@@ -238,6 +250,8 @@ class Window(ShotFiles):
                 if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
                     event.accept()
                     return True
+            elif event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and self._flips():
+                return self._on_flip(event)
             elif event.key() == Qt.Key.Key_Space and not isinstance(QApplication.focusWidget(), QAbstractSpinBox):
                 return self._on_space(event)
             elif event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
@@ -257,6 +271,19 @@ class Window(ShotFiles):
                     self.run("time.play")
             return True
         return event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
+
+    def _flips(self) -> bool:
+        """Whether Tab flips poses: over the drawing surfaces. In panels it goes from field to field."""
+        return self.flip.held or isinstance(QApplication.focusWidget(), Surface | None)
+
+    def _on_flip(self, event: QKeyEvent) -> bool:
+        if event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+            if not event.isAutoRepeat():
+                self.flip.start(back=event.key() == Qt.Key.Key_Tab)
+            event.accept()
+        elif event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
+            self.flip.end()
+        return True
 
     def open_finder(self) -> None:
         """Show the command finder."""

@@ -48,7 +48,7 @@ def bends_of(rig: Rig) -> dict[int, Bend]:
     trunk = {j for limb in rig.limbs for j in ancestors(rig, limb.upper)[1:]}
     ends = {limb.end for limb in rig.limbs}
     found = {}
-    movers = _movers(rig)
+    moving = movers(rig)
     for index, control in enumerate(rig.controls):
         joint = control.joint
         below_end = any(j in ends for j in ancestors(rig, joint)[1:])
@@ -56,11 +56,11 @@ def bends_of(rig: Rig) -> dict[int, Bend]:
             continue
         turns = max(columns(rig, index, "rotate")) >= 0 and control.kind is ControlKind.JOINT
         stiff = (3.0 if joint in trunk else 1.0) if turns else 0.0
-        found[joint] = Bend(joint, (stiff, stiff, stiff), move=9.0 if joint in movers else 0.0)
+        found[joint] = Bend(joint, (stiff, stiff, stiff), move=9.0 if joint in moving else 0.0)
     return found
 
 
-def _movers(rig: Rig) -> set[int]:
+def movers(rig: Rig) -> set[int]:
     """The joints that carry the body about: the topmost below the whole figure's that moves, or else the root."""
     own = {
         c.joint

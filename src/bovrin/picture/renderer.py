@@ -26,6 +26,7 @@ Pixels = NDArray[np.uint8]
 
 LIGHT = np.array([0.35, 0.80, 0.48]) / np.linalg.norm([0.35, 0.80, 0.48])
 SAMPLES = 4
+GHOST_LINE = 1.35
 TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
 
@@ -36,6 +37,15 @@ class Item:
 
     figure: Figure
     world: Floats
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Ghost:
+    """A figure drawn as an outline only, under the others: its colour (sRGB 0..1) and opacity."""
+
+    item: Item
+    colour: tuple[float, float, float]
+    alpha: float
 
 
 @dataclass(frozen=True)
@@ -80,9 +90,14 @@ class Renderer:
         return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
 
     def draw(
-        self, items: Sequence[Item], view: View, size: tuple[int, int], style: PictureStyle = PictureStyle()
+        self,
+        items: Sequence[Item],
+        view: View,
+        size: tuple[int, int],
+        style: PictureStyle = PictureStyle(),
+        ghosts: Sequence[Ghost] = (),
     ) -> Pixels:
-        """A picture (H, W, 4), rows from the top, colours multiplied by alpha."""
+        """A picture (H, W, 4), rows from the top, colours multiplied by alpha. Ghosts are drawn first, in their order."""
         items = [item for item in items if item.figure.model.triangle_count]
         to_clip = _bytes(view.matrix(size[0] / size[1]))
         target = self._target(size, style.fine)
@@ -94,8 +109,33 @@ class Renderer:
             self._begin(target, size)
         if style.shadow and items:
             self._draw_shadow(items, to_clip)
+        for ghost in ghosts:
+            self._draw_ghost(target, ghost, to_clip, size, style.line)
         self._draw_figures(items, to_clip, size, style.line)
         return self._read(target, size, style.fine)
+
+    def _draw_ghost(self, target: Any, ghost: Ghost, to_clip: bytes, size: tuple[int, int], line: float) -> None:
+        """The outline: the surface pushed out a little, seen only where the figure itself does not cover it."""
+        if not ghost.item.figure.model.triangle_count:
+            return
+        program = self._figure_program
+        self._prepare(program, to_clip, size)
+        mesh = self._mesh(ghost.item.figure)
+        self._place_joints(mesh, ghost.item)
+        program["mode"], program["hull"] = 1, 0.0
+        _show_colour(target, on=False)
+        mesh.array.render()
+        _show_colour(target, on=True)
+        self._blend()
+        self.ctx.cull_face = "front"
+        program["ink"] = (*ghost.colour, ghost.alpha)
+        program["hull"] = max(line, 1.0) * GHOST_LINE
+        mesh.array.render()
+        self.ctx.cull_face = "back"
+        self.ctx.disable(moderngl.BLEND)
+        _show_colour(target, on=False)
+        target.clear(depth=1.0)
+        _show_colour(target, on=True)
 
     def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Pixels:
         """For each pixel (H, W, 4): strongest joint low byte, high byte, figure number from 1 (0: nothing), unused."""
@@ -220,6 +260,12 @@ class Renderer:
             target = plain
         raw = target.read(components=4, alignment=1)
         return np.frombuffer(raw, np.uint8).reshape(size[1], size[0], 4)[::-1]
+
+
+def _show_colour(target: Any, *, on: bool) -> None:
+    """Whether what is drawn leaves colour; depth it leaves in any case."""
+    target.color_mask = (on, on, on, on)
+    target.use()
 
 
 class _Mesh:
