@@ -79,7 +79,7 @@ def test_the_map_takes_away_with_ctrl(window: Window, hand: Hand) -> None:
 
 def test_the_map_s_menu_hides_locks_and_shows_alone(window: Window, hand: Hand) -> None:
     figure_map = window.cast_panel.map
-    at = figure_map.point_of("left hand")
+    at = figure_map.point_of("left forearm")
 
     def open_menu() -> dict[str, object]:
         point = QPoint(round(at.x()), round(at.y()))

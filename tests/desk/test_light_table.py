@@ -102,6 +102,7 @@ def test_a_span_is_filled_and_a_part_slides_from_the_window(window: Window, hand
     window.run("motion.fours")
     assert poses(window.session.shot, "porter").frames.tolist()[-4:] == [133, 137, 141, 143]
     window.run("motion.twos")
+    assert poses(window.session.shot, "porter").frames.tolist()[-6:] == [133, 135, 137, 139, 141, 143]
     choose(window, "head")
     window.stage.setFocus()
     hand.key(Qt.Key.Key_Right, CTRL)

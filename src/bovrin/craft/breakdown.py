@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.keys import keyed, keyed_all, local_style, poses
+from bovrin.craft.keys import keyed, keyed_all, local_style, poses, whole_poses_of
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import channel_values
@@ -112,7 +112,7 @@ def fill_breakdowns(
     """
     if every < 1:
         raise BadMotion(f"breakdowns cannot lie {every:g} frames apart.", advice="Use 4, 3, 2 or 1.")
-    found = poses(shot, figure).frames
+    found = whole_poses_of(shot.curves(figure)).frames
     found = found[(found >= start - 1e-6) & (found <= end + 1e-6)]
     if len(found) < 2:
         raise BadMotion(

@@ -76,12 +76,13 @@ def set_chart(
     if wanted.shape != frames.shape or not np.isfinite(wanted).all():
         raise BadMotion(f"a chart from {start:g} to {end:g} has {len(frames)} shares, one for each frame.")
     channels = part_channels(rig, None if part is None else [part])
-    if _is_stepped(shot.curves(figure), channels, start):
+    if is_stepped(shot.curves(figure), channels, start):
         return _redrawn(shot, figure, frames, wanted, channels)
     return _respaced(shot, figure, frames, wanted, channels)
 
 
-def _is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
+def is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
+    """Whether the span that begins on a frame holds until the next drawing, on most of some channels."""
     kinds = [curves[i].out_kind[at] for i in channels if (at := curves[i].index_at(start)) is not None]
     return not kinds or 2 * sum(k == HandleKind.STEPPED for k in kinds) >= len(kinds)
 

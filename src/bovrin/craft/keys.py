@@ -69,6 +69,20 @@ def poses_of(curves: CurveSet) -> Poses:
     return Poses(unique, least)
 
 
+@cached_by_identity(64)
+def whole_poses_of(curves: CurveSet) -> Poses:
+    """The poses that most of the figure shares: frames on which only a part that came later is keyed are left out."""
+    found = poses_of(curves)
+    if not len(found):
+        return found
+    frames = np.concatenate([c.frames for c in curves.curves if len(c)])
+    places = np.clip(np.searchsorted(found.frames, frames - 1e-6), 0, len(found) - 1)
+    hits = np.abs(found.frames[places] - frames) <= 1e-6
+    counts = np.bincount(places[hits], minlength=len(found))
+    whole = 2 * counts >= counts.max()
+    return Poses(found.frames[whole], found.roles[whole])
+
+
 def poses(shot: Shot, figure: str) -> Poses:
     """The poses of a figure."""
     return poses_of(shot.curves(figure))

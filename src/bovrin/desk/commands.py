@@ -17,7 +17,7 @@ from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
 from bovrin.desk.session import Session
 from bovrin.errors import BadMotion
 from bovrin.picture.view import VIEWS
-from bovrin.shot import Shot
+from bovrin.shot import KeyRole, Shot
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
@@ -61,21 +61,23 @@ def _longer(by: int) -> Run:
 
 def _fill(every: int) -> Run:
     def change(shot: Shot, session: Session) -> Shot:
-        before, after = span_here(session)
+        before, after = _key_span(session)
         return fill_breakdowns(shot, session.figure_name, before, after, every)
 
     return _change(f"Fill on {({4: 'fours', 3: 'threes', 2: 'twos'})[every]}", change)
 
 
-def span_here(session: Session) -> tuple[float, float]:
-    """The poses at or before and after the current frame; BadMotion says so when there are not two."""
-    start = session.poses.held_at(session.frame)
-    end = None if start is None else session.poses.after(start)
-    if start is None or end is None:
+def _key_span(session: Session) -> tuple[float, float]:
+    """The key poses at or before and after the current frame; BadMotion says so when there are not two."""
+    poses = session.whole_poses
+    keyed = poses.frames[poses.roles == KeyRole.KEY_POSE]
+    before, after = keyed[keyed <= session.frame + 1e-6], keyed[keyed > session.frame + 1e-6]
+    if not len(before) or not len(after):
         raise BadMotion(
-            f"frame {session.frame:g} lies in no span between two poses.", advice="Go to a frame between two poses."
+            f"frame {session.frame:g} lies in no span between two key poses.",
+            advice="Go to a frame between two of them.",
         )
-    return start, end
+    return float(before[-1]), float(after[0])
 
 
 def _slide(by: int) -> Run:

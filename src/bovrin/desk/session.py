@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from bovrin.craft.bending import set_kind
-from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of, scope_parts
+from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of, scope_parts, whole_poses_of
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
 from bovrin.desk.light_table import LightTable
@@ -176,6 +176,11 @@ class Session(QObject):
     def poses(self) -> Poses:
         """The chosen figure's poses as shown."""
         return poses_of(self.curves if self.curves is not None else CurveSet(()))
+
+    @property
+    def whole_poses(self) -> Poses:
+        """Those poses that most of the figure shares."""
+        return whole_poses_of(self.curves if self.curves is not None else CurveSet(()))
 
     @property
     def key_style(self) -> KeyStyle:

@@ -7,14 +7,18 @@ from dataclasses import dataclass
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QMenu
 
+from bovrin.craft.chart import PRESETS
 from bovrin.craft.timing import lengthen, move_pose
 from bovrin.desk.card_pictures import CardPictures
+from bovrin.desk.chart_row import HEIGHT, ChartRow, Ladder
 from bovrin.desk.look import CENTRE, LEFT, RIGHT, SIZE_SMALL, Look, draw_mark, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.strip_marks import Marks, part_marks
 from bovrin.desk.surface import Surface
 from bovrin.desk.timescale import GUTTER, TimeScale
+from bovrin.errors import BovrinError
 from bovrin.shot import KeyRole, Shot
 
 RULER, WORDS, LANE, SLIM, CARDS = 24, 16, 15, 30, 84
@@ -32,6 +36,15 @@ class CardDrag:
     moved: bool = False
 
 
+@dataclass
+class RungDrag:
+    """A drag of a rung of the timing chart: its span, its frame, and the shot before."""
+
+    ladder: Ladder
+    frame: float
+    shot: Shot
+
+
 class PoseStrip(Surface):
     """Poses are the timeline."""
 
@@ -39,7 +52,9 @@ class PoseStrip(Surface):
         super().__init__(session, "Pose strip")
         self.scale, self.pictures = scale, pictures
         self.slim = False
+        self.chart = ChartRow(session, scale)
         self._drag: CardDrag | None = None
+        self._rung: RungDrag | None = None
         self._scrubbing = False
         self._panning: float | None = None
         self._kept: tuple[tuple[object, ...], QPixmap] | None = None
@@ -63,7 +78,8 @@ class PoseStrip(Surface):
     def needed_height(self) -> int:
         """The height that shows everything."""
         lanes = 0 if self.slim or self.session.figure is None else len(self.session.figure.rig.parts)
-        return RULER + (4 if self.slim else WORDS) + (SLIM if self.slim else CARDS) + 10 + lanes * LANE
+        cards = SLIM if self.slim else CARDS + int(HEIGHT)
+        return RULER + (4 if self.slim else WORDS) + cards + 10 + lanes * LANE
 
     def sizeHint(self) -> QSize:
         return QSize(1000, self.needed_height())
@@ -97,15 +113,27 @@ class PoseStrip(Surface):
         return None
 
     def _lanes_top(self) -> float:
-        return self._cards_top() + self._cards_height() + 8
+        return self.chart_top() + (0 if self.slim else HEIGHT) + 4
+
+    def chart_top(self) -> float:
+        """Where the row of the timing chart begins."""
+        return self._cards_top() + self._cards_height() + 4
+
+    def _in_chart(self, at: QPointF) -> bool:
+        return not self.slim and at.x() >= GUTTER and self.chart_top() <= at.y() < self.chart_top() + HEIGHT
 
     # -- mouse --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        if event.button() == Qt.MouseButton.RightButton and self._drag is not None:
+        if event.button() == Qt.MouseButton.RightButton and (self._drag is not None or self._rung is not None):
             self.cancel_drag()
+        elif event.button() == Qt.MouseButton.RightButton and self._in_chart(at):
+            self._open_chart_menu(at)
+        elif event.button() == Qt.MouseButton.LeftButton and self._in_chart(at) and self._drag is None:
+            rung = self.chart.rung_at(at.x())
+            self._rung = None if rung is None else RungDrag(*rung, self.session.shot)
         elif event.button() == Qt.MouseButton.MiddleButton:
             self._panning = at.x()
         elif event.button() == Qt.MouseButton.LeftButton and self._drag is None and at.x() >= GUTTER:
@@ -132,6 +160,8 @@ class PoseStrip(Surface):
             self._panning = at.x()
         elif self._scrubbing:
             self.session.go_to(self.scale.frame(at.x()))
+        elif self._rung is not None:
+            self._drag_rung(at.x())
         elif self._drag is not None:
             self._drag_card(at.x())
         else:
@@ -154,7 +184,44 @@ class PoseStrip(Surface):
             f"{'Hold' if drag.edge else 'Move'} the pose at {drag.frame:g} by {by:+d} frames. Esc puts it back."
         )
 
+    def _drag_rung(self, x: float) -> None:
+        rung = self._rung
+        assert rung is not None
+        share = self.chart.share_of(rung.ladder, x)
+        try:
+            shot = self.chart.moved(rung.shot, rung.ladder, rung.ladder.with_rung(rung.frame, share))
+        except BovrinError as error:
+            self.cancel_drag()
+            self.session.fail(error)
+            return
+        self.session.preview(shot)
+        self.chart.ladders(shot)
+        self.session.hint(f"Frame {rung.frame:g} at {share:.0%} of the way. Esc puts it back.")
+
+    def _open_chart_menu(self, at: QPointF) -> None:
+        ladder = self.chart.ladder_at(at.x())
+        if ladder is None:
+            return
+        menu = QMenu(self)
+        for name in PRESETS:
+            action = menu.addAction(name.capitalize())
+            assert action is not None
+            action.triggered.connect(lambda _checked, n=name: self.apply_preset(ladder, n))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(self.mapToGlobal(at.toPoint()))
+
+    def apply_preset(self, ladder: Ladder, name: str) -> None:
+        """Space a span by the name of a chart."""
+        self.session.do(f"Chart: {name}", lambda shot: self.chart.moved(shot, ladder, ladder.preset(name)))
+
     def _hover(self, at: QPointF) -> None:
+        if self._in_chart(at):
+            rung = self.chart.rung_at(at.x())
+            self.setCursor(Qt.CursorShape.ArrowCursor if rung is None else Qt.CursorShape.SizeHorCursor)
+            part = self.chart.part()
+            of = f"Timing chart of the {part}." if part else "Timing chart of the whole figure."
+            self.session.hint(f"{of} Drag a rung to set how far its frame has got; right click for charts by name.")
+            return
         card = self._card_at(at)
         if card is None:
             self.setCursor(Qt.CursorShape.ArrowCursor)
@@ -174,6 +241,11 @@ class PoseStrip(Surface):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self._scrubbing = False
+        if self._rung is not None:
+            self._rung = None
+            if self.session.previewing:
+                self.session.commit("Timing chart", self.session.shown)
+            return
         drag, self._drag = self._drag, None
         if drag is None:
             return
@@ -188,9 +260,9 @@ class PoseStrip(Surface):
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether a drag was under way."""
-        if self._drag is None:
+        if self._drag is None and self._rung is None:
             return False
-        self._drag = None
+        self._drag, self._rung = None, None
         self.session.preview(None)
         return True
 
@@ -228,6 +300,7 @@ class PoseStrip(Surface):
             [id(picture) for picture in pictures],
             (scale.first, scale.per_frame, self.size(), ratio, self.slim, Look.theme.name),
             (session.figure_name, session.controls, shot.markers, shot.first, shot.last),
+            None if self.slim else self.chart.ladders(),
         )
         if self._kept is None or self._kept[0] != key:
             pixmap = self.blank_layer()
@@ -238,6 +311,8 @@ class PoseStrip(Surface):
             self._paint_ruler(painter)
             self._paint_markers(painter)
             self._paint_cards(painter, pictures)
+            if not self.slim:
+                self.chart.paint(painter, self.chart_top(), self.width())
             self._paint_lanes(painter, marks)
             painter.restore()
             self._paint_gutter(painter)
@@ -372,6 +447,7 @@ class PoseStrip(Surface):
             LEFT,
             f"{figure.name} · {count} pose{'s' if count != 1 else ''}",
         )
+        painter.drawText(QRectF(14, self.chart_top(), GUTTER - 20, HEIGHT), LEFT, "Timing chart")
         chosen = {figure.rig.part_of(c) for c in self.session.controls}
         for index, part in enumerate(figure.rig.parts):
             y = self._lanes_top() + index * LANE

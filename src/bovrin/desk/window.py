@@ -105,7 +105,7 @@ class Window(ShotFiles):
         self.halves.addWidget(self.upper)
         self.halves.addWidget(self.bottom)
         self.halves.setStretchFactor(0, 1)
-        self.halves.setSizes([452, 272])
+        self.halves.setSizes([428, 296])
         for splitter in (self.upper, self.halves):
             splitter.setHandleWidth(8)
             splitter.setChildrenCollapsible(False)

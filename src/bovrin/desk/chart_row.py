@@ -1,0 +1,173 @@
+"""The timing chart under the cards: the animator's ladder between two poses, whose rungs show and set the spacing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QPainter, QPen
+
+from bovrin.craft.chart import chart, is_stepped, preset_shares, set_chart
+from bovrin.craft.keys import part_channels, whole_poses_of
+from bovrin.desk.look import Look, draw_mark
+from bovrin.desk.session import Session
+from bovrin.desk.timescale import TimeScale
+from bovrin.shot import CurveSet, KeyRole, Shot
+
+Floats = NDArray[np.float64]
+
+HEIGHT = 24.0
+GRAB = 6.0
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Ladder:
+    """One span: its ends, the share of each whole frame (F,), whether it is stepped, and the frames of its drawings."""
+
+    start: float
+    end: float
+    shares: Floats
+    stepped: bool
+    drawn: tuple[float, ...]
+
+    def rungs(self) -> list[tuple[float, float]]:
+        """Frame and share of what stands between the ends: in a stepped span its drawings, in an eased one every frame."""
+        if self.stepped:
+            return [(f, float(self.shares[round(f - self.start)])) for f in self.drawn]
+        inner = range(1, len(self.shares) - 1)
+        return [(self.start + n, float(self.shares[n])) for n in inner]
+
+    def with_rung(self, frame: float, share: float) -> list[float]:
+        """The chart with one rung moved; the others give way, so that time never runs back."""
+        shares = self.shares.copy()
+        at = round(frame - self.start)
+        if self.stepped:
+            after = next((f for f in (*self.drawn, self.end) if f > frame), self.end)
+            shares[at : round(after - self.start)] = share
+            return [float(s) for s in shares]
+        shares[1:at] = np.minimum(shares[1:at], share)
+        shares[at] = share
+        shares[at + 1 : -1] = np.maximum(shares[at + 1 : -1], share)
+        return [float(s) for s in shares]
+
+    def preset(self, name: str, strength: float = 0.5) -> list[float]:
+        """The shares of a preset; in a stepped span each drawing keeps its share until the next one (twos if there is none)."""
+        shares = preset_shares(len(self.shares), name, strength)
+        if not self.stepped:
+            return shares
+        drawn = self.drawn or tuple(np.arange(self.start + 2, self.end, 2))
+        held, now = [], 0.0
+        for n, share in enumerate(shares):
+            now = share if self.start + n in drawn or n == len(shares) - 1 else now
+            held.append(now)
+        return held
+
+
+class ChartRow:
+    """The ladders of the chosen figure, or of the part that is chosen."""
+
+    def __init__(self, session: Session, scale: TimeScale) -> None:
+        self.session, self.scale = session, scale
+        self._kept: tuple[CurveSet, str | None, list[Ladder]] | None = None
+
+    def part(self) -> str | None:
+        """The part whose way is measured: the chosen one, if it is one."""
+        figure = self.session.figure
+        if figure is None or not self.session.controls:
+            return None
+        parts = {figure.rig.part_of(c) for c in self.session.controls}
+        return figure.rig.parts[parts.pop()].name if len(parts) == 1 and min(parts, default=-1) >= 0 else None
+
+    def ladders(self, shot: Shot | None = None) -> list[Ladder]:
+        """All spans; while something is dragged elsewhere, those there were."""
+        session = self.session
+        figure = session.figure
+        if figure is None:
+            return []
+        if shot is None and session.previewing and self._kept is not None:
+            return self._kept[2]
+        shown = session.shown if shot is None else shot
+        curves, part = shown.take.curves[figure.name], self.part()
+        if self._kept is None or self._kept[0] is not curves or self._kept[1] != part:
+            self._kept = (curves, part, self._measured(shown, curves, part))
+        return self._kept[2]
+
+    def _measured(self, shot: Shot, curves: CurveSet, part: str | None) -> list[Ladder]:
+        figure = shot.figure(self.session.figure_name)
+        channels = part_channels(figure.rig, None if part is None else [part])
+        poses = whole_poses_of(curves)
+        found = []
+        frames = [float(f) for f in poses.frames]
+        keyed = [i for i, role in enumerate(poses.roles) if role == KeyRole.KEY_POSE]
+        for here, after in pairwise(keyed):
+            if is_stepped(curves, channels, frames[here]):
+                pairs = [(here, after)]
+            else:
+                pairs = [(i, i + 1) for i in range(here, after)]
+            for a, b in pairs:
+                start, end = frames[a], frames[b]
+                if end - start >= 2 and start == round(start) and end == round(end):
+                    shares = np.array(chart(shot, figure.name, start, end, part))
+                    stepped = is_stepped(curves, channels, start)
+                    found.append(Ladder(start, end, shares, stepped, tuple(frames[a + 1 : b]) if stepped else ()))
+        return found
+
+    def moved(self, shot: Shot, ladder: Ladder, shares: list[float]) -> Shot:
+        """A shot with other shares in one span."""
+        return set_chart(shot, self.session.figure_name, ladder.start, ladder.end, shares, self.part())
+
+    # -- places -------------------------------------------------------------------------------------------------------
+
+    def ends(self, ladder: Ladder) -> tuple[float, float]:
+        """The left and the right end of a ladder in pixels."""
+        return self.scale.x(ladder.start) + 8, self.scale.x(ladder.end) - 12
+
+    def x_of(self, ladder: Ladder, share: float) -> float:
+        """Where a share lies on a ladder."""
+        left, right = self.ends(ladder)
+        return left + (right - left) * min(max(share, -0.2), 1.2)
+
+    def share_of(self, ladder: Ladder, x: float) -> float:
+        """The share under a place on a ladder."""
+        left, right = self.ends(ladder)
+        return float(np.clip((x - left) / max(right - left, 1.0), 0.0, 1.0))
+
+    def ladder_at(self, x: float) -> Ladder | None:
+        """The span under a place."""
+        return next((one for one in self.ladders() if self.scale.x(one.start) <= x < self.scale.x(one.end)), None)
+
+    def rung_at(self, x: float) -> tuple[Ladder, float] | None:
+        """The span and the frame of the rung under a place; on the ring of an empty stepped span, its middle frame."""
+        ladder = self.ladder_at(x)
+        if ladder is None:
+            return None
+        near = [(abs(self.x_of(ladder, share) - x), -frame) for frame, share in ladder.rungs()]
+        if near and min(near)[0] <= GRAB:
+            return ladder, -min(near)[1]
+        if not ladder.rungs() and abs(self.ends(ladder)[0] - x) <= GRAB:
+            return ladder, ladder.start + round((ladder.end - ladder.start) / 2)
+        return None
+
+    # -- paint --------------------------------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter, top: float, width: float) -> None:
+        """Every ladder that is seen, in a row that begins at a height."""
+        y = top + HEIGHT / 2
+        for ladder in self.ladders():
+            left, right = self.ends(ladder)
+            if right < 0 or left > width or right - left < 10:
+                continue
+            painter.setPen(Look.pen("ink", 1.3))
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+            painter.setBrush(Look.colour("raised"))
+            painter.drawEllipse(QPointF(left, y), 3.4, 3.4)
+            for frame, share in ladder.rungs():
+                at = QPointF(self.x_of(ladder, share), y)
+                if frame in ladder.drawn:
+                    draw_mark(painter, at, KeyRole.BREAKDOWN, 4.0)
+                else:
+                    painter.setPen(QPen(Look.colour("ink"), 1.3))
+                    painter.drawLine(at + QPointF(0, -5), at + QPointF(0, 5))
