@@ -71,11 +71,13 @@ def main() -> None:
     window.run("pass.break_down")
     window.session.go_to(123)
     choose(window, "chest")
+    window.run("view.light_table")
     panel = window.breakdown_panel
     panel.all.moved.emit(0.7)
     panel.sliders["head"].moved.emit(0.4)
     panel.all.released.emit()
     take(window, "break-down")
+    window.run("view.light_table")
     window.run("pass.spline")
     window.run("motion.spline_all")
     choose(window, "left hand")
