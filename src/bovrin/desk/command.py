@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from bovrin.desk.session import Session
+from bovrin.shot import Shot
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
@@ -35,3 +36,8 @@ def has_figure(session: Session) -> bool:
 def has_choice(session: Session) -> bool:
     """Some of a figure's controls are chosen."""
     return session.figure is not None and bool(session.controls)
+
+
+def changing(words: str, change: Callable[[Shot, Session], Shot]) -> Run:
+    """A command that changes the shot as one undo step."""
+    return lambda desk: desk.session.do(words, lambda shot: change(shot, desk.session))

@@ -2,38 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from bovrin.craft import keys as craft_keys
-from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
-from bovrin.craft.timing import insert_frames, lengthen, remove_frames, slide
-from bovrin.desk.command import Command, Run, has_choice, has_figure
+from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
+from bovrin.craft.timing import lengthen
+from bovrin.desk.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
-from bovrin.desk.session import Session
-from bovrin.errors import BadMotion
+from bovrin.desk.timing_table import SPACING, TIME
 from bovrin.picture.view import VIEWS
-from bovrin.shot import KeyRole, Shot
+from bovrin.shot import Shot
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
-
-
-def _go(pick: Callable[[Session], float | None]) -> Run:
-    def run(desk: Window) -> None:
-        frame = pick(desk.session)
-        if frame is not None:
-            desk.session.go_to(frame)
-
-    return run
-
-
-def _change(words: str, change: Callable[[Shot, Session], Shot]) -> Run:
-    return lambda desk: desk.session.do(words, lambda shot: change(shot, desk.session))
 
 
 def _breakdown_here(desk: Window) -> None:
@@ -54,39 +39,9 @@ def _breakdown_here(desk: Window) -> None:
 
 
 def _longer(by: int) -> Run:
-    return _change(
+    return changing(
         "Hold longer" if by > 0 else "Hold shorter", lambda shot, s: lengthen(shot, s.figure_name, s.frame, by)
     )
-
-
-def _fill(every: int) -> Run:
-    def change(shot: Shot, session: Session) -> Shot:
-        before, after = _key_span(session)
-        return fill_breakdowns(shot, session.figure_name, before, after, every)
-
-    return _change(f"Fill on {({4: 'fours', 3: 'threes', 2: 'twos'})[every]}", change)
-
-
-def _key_span(session: Session) -> tuple[float, float]:
-    """The key poses at or before and after the current frame; BadMotion says so when there are not two."""
-    poses = session.whole_poses
-    keyed = poses.frames[poses.roles == KeyRole.KEY_POSE]
-    before, after = keyed[keyed <= session.frame + 1e-6], keyed[keyed > session.frame + 1e-6]
-    if not len(before) or not len(after):
-        raise BadMotion(
-            f"frame {session.frame:g} lies in no span between two key poses.",
-            advice="Go to a frame between two of them.",
-        )
-    return float(before[-1]), float(after[0])
-
-
-def _slide(by: int) -> Run:
-    def change(shot: Shot, session: Session) -> Shot:
-        figure = shot.figure(session.figure_name)
-        parts = [p.name for p in figure.rig.parts if set(p.controls) & set(session.controls)]
-        return slide(shot, figure.name, by, parts)
-
-    return _change("Slide the part", change)
 
 
 def _delete(desk: Window) -> None:
@@ -201,7 +156,7 @@ COMMANDS: tuple[Command, ...] = (
         "Key pose here",
         "K",
         "Key the pose as it is on this frame",
-        _change("Key pose", lambda shot, s: craft_keys.key_pose(shot, s.figure_name, s.frame)),
+        changing("Key pose", lambda shot, s: craft_keys.key_pose(shot, s.figure_name, s.frame)),
         has_figure,
     ),
     Command(
@@ -213,7 +168,7 @@ COMMANDS: tuple[Command, ...] = (
         "Hold to here",
         "H",
         "Repeat the pose before on this frame, so that it stays",
-        _change("Hold", lambda shot, s: craft_keys.hold(shot, s.figure_name, s.frame)),
+        changing("Hold", lambda shot, s: craft_keys.hold(shot, s.figure_name, s.frame)),
         has_figure,
     ),
     Command(
@@ -289,67 +244,7 @@ COMMANDS: tuple[Command, ...] = (
         lambda d: d.span_panel.step_span(),
         has_figure,
     ),
-    Command(
-        "motion.fours",
-        "Motion",
-        "Fill on fours",
-        "",
-        "Breakdowns on every fourth frame of this span",
-        _fill(4),
-        has_figure,
-    ),
-    Command(
-        "motion.threes",
-        "Motion",
-        "Fill on threes",
-        "",
-        "Breakdowns on every third frame of this span",
-        _fill(3),
-        has_figure,
-    ),
-    Command(
-        "motion.twos",
-        "Motion",
-        "Fill on twos",
-        "",
-        "Breakdowns on every second frame of this span",
-        _fill(2),
-        has_figure,
-    ),
-    Command(
-        "motion.later",
-        "Motion",
-        "Part a frame later",
-        "Ctrl+Right",
-        "The chosen part's keys a frame later",
-        _slide(1),
-        has_choice,
-    ),
-    Command(
-        "motion.sooner",
-        "Motion",
-        "Part a frame sooner",
-        "Ctrl+Left",
-        "The chosen part's keys a frame sooner",
-        _slide(-1),
-        has_choice,
-    ),
-    Command(
-        "motion.insert",
-        "Motion",
-        "Insert a frame",
-        "Ins",
-        "Put an empty frame after this one, for the whole cast",
-        _change("Insert a frame", lambda shot, s: insert_frames(shot, s.frame, 1)),
-    ),
-    Command(
-        "motion.take_out",
-        "Motion",
-        "Take out a frame",
-        "Shift+Del",
-        "Take out the empty frame after this one, for the whole cast",
-        _change("Take out a frame", lambda shot, s: remove_frames(shot, s.frame, 1)),
-    ),
+    *SPACING,
     Command(
         "motion.look_stepped",
         "Motion",
@@ -358,25 +253,7 @@ COMMANDS: tuple[Command, ...] = (
         "See the shot as if all were stepped; nothing is changed",
         lambda d: d.session.set_look_stepped(not d.session.look_stepped),
     ),
-    Command(
-        "time.play",
-        "Time",
-        "Play or stop",
-        "Space",
-        "Play the range in a loop at true speed",
-        lambda d: d.player.toggle(),
-    ),
-    Command("time.back", "Time", "A frame back", "Left", "One frame back", _go(lambda s: s.frame - 1)),
-    Command("time.on", "Time", "A frame on", "Right", "One frame on", _go(lambda s: s.frame + 1)),
-    Command(
-        "time.pose_before", "Time", "Pose before", "Up", "Go to the pose before", _go(lambda s: s.poses.before(s.frame))
-    ),
-    Command(
-        "time.pose_after", "Time", "Pose after", "Down", "Go to the pose after", _go(lambda s: s.poses.after(s.frame))
-    ),
-    Command("time.first", "Time", "First frame", "Home", "Go to the first frame", _go(lambda s: s.shot.first)),
-    Command("time.last", "Time", "Last frame", "End", "Go to the last frame", _go(lambda s: s.shot.last)),
-    Command("time.fit", "Time", "See the whole shot", "", "Fit the strip to the shot's range", lambda d: d.see_range()),
+    *TIME,
     Command(
         "choose.other_side",
         "Choose",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QMouseEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
@@ -13,14 +13,18 @@ from bovrin.picture.view import VIEWS
 
 SMALL = (216, 196)
 MARGIN = 12
+PILLS = 38
+"""Pixels that the pills over the stage take up."""
 
 
 class FrontGlass(Stage):
     """A stage of its own inside the stage, small in the corner or as large as its half."""
 
+    arranged = pyqtSignal()
+    handle_size = 0.62
+
     def __init__(self, session: Session, over: Stage) -> None:
         super().__init__(session)
-        self.setParent(over)
         self.setAccessibleName("Front glass")
         self.setMinimumSize(120, 110)
         self.large = False
@@ -37,18 +41,18 @@ class FrontGlass(Stage):
         line.addStretch(1)
         self.enlarge = SignButton("enlarge", "Half of the stage, or small again", self.toggle_large)
         line.addWidget(self.enlarge)
-        line.addWidget(SignButton("close", "Close the front glass (G)", self.toggle))
+        self.close_sign = SignButton("close", "Close the front glass (G)", self.toggle)
+        line.addWidget(self.close_sign)
         self._row = row
         self.view_changed.connect(self._on_view_changed)
+        session.look_changed.connect(self._on_look_changed)
         self.hide()
 
     def toggle(self) -> None:
         """Open or close it."""
+        self.setVisible(not self.isVisible())
+        self.arranged.emit()
         if self.isVisible():
-            self.hide()
-        else:
-            self.place()
-            self.show()
             self.raise_()
             self.fit_all()
         self.session.look_changed.emit()
@@ -56,18 +60,10 @@ class FrontGlass(Stage):
     def toggle_large(self) -> None:
         """Half of the stage, or small again."""
         self.large = not self.large
-        self.place()
-        self.fit_all()
-
-    def place(self) -> None:
-        """Lie in the corner, or over the right half of the stage."""
-        width, height = self.over.width(), self.over.height()
         self.handle_size = 1.0 if self.large else 0.62
-        if self.large:
-            self.setGeometry(QRect(width // 2, 0, width - width // 2, height))
-        else:
-            wide, high = min(SMALL[0], width // 2), min(SMALL[1], height // 2)
-            self.setGeometry(QRect(width - wide - MARGIN, height - high - 44, wide, high))
+        self._row.move(0, PILLS if self.large else 0)
+        self.arranged.emit()
+        self.fit_all()
 
     def fit_all(self) -> None:
         """See the whole of what is shown."""
@@ -89,6 +85,10 @@ class FrontGlass(Stage):
         self.set_view(VIEWS[name])
         self.fit_all()
         self.side.setText(name.capitalize())
+
+    def _on_look_changed(self) -> None:
+        for sign in (self.enlarge, self.close_sign):
+            sign.refresh()
 
     def _on_view_changed(self) -> None:
         same = [
@@ -115,3 +115,30 @@ class FrontGlass(Stage):
 
     def wants_words(self) -> bool:
         return False
+
+
+class StageArea(QWidget):
+    """The stage with the front glass over its corner, or both side by side."""
+
+    def __init__(self, stage: Stage, glass: FrontGlass) -> None:
+        super().__init__()
+        self._stage, self._glass = stage, glass
+        stage.setParent(self)
+        glass.setParent(self)
+        glass.hide()
+        glass.arranged.connect(self.arrange)
+
+    def arrange(self) -> None:
+        """Share the room out."""
+        width, height = self.width(), self.height()
+        beside = self._glass.large and self._glass.isVisibleTo(self)
+        self._stage.setGeometry(QRect(0, 0, width // 2 - 2 if beside else width, height))
+        if self._glass.large:
+            self._glass.setGeometry(QRect(width // 2 + 2, 0, width - width // 2 - 2, height))
+        else:
+            wide, high = min(SMALL[0], width // 2), min(SMALL[1], height // 2)
+            self._glass.setGeometry(QRect(width - wide - MARGIN, height - high - 44, wide, high))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.arrange()

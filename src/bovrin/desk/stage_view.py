@@ -380,7 +380,9 @@ class StageView(Surface):
         crowded = False
         if words:
             painter.setFont(text_font())
-            width = QFontMetricsF(painter.font()).horizontalAdvance(words) + 22
+            metrics = QFontMetricsF(painter.font())
+            words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 48)
+            width = metrics.horizontalAdvance(words) + 22
             chip = QRectF(12, self.height() - 38, width, 26)
             crowded = chip.right() > self.width() - 210
             painter.setPen(Look.pen("hairline"))

@@ -21,7 +21,7 @@ from bovrin.desk.cast_panel import CastPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.finder import Finder, KeysPage
 from bovrin.desk.flip import Flip
-from bovrin.desk.front_glass import FrontGlass
+from bovrin.desk.front_glass import FrontGlass, StageArea
 from bovrin.desk.light_panel import LightPanel
 from bovrin.desk.look import Look, apply_theme
 from bovrin.desk.notice import Notice
@@ -93,12 +93,13 @@ class Window(ShotFiles):
         self.pose_book.run = self.run
         self.glass: FrontGlass = FrontGlass(session, self.stage)
         self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
+        self.stage_area = StageArea(self.stage, self.glass)
         self._add_stage_pills()
         self.topbar = TopBar(self)
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        for widget, width in ((self.cast_panel, 180), (self.stage, 780), (self._right_column(), 292)):
+        for widget, width in ((self.cast_panel, 180), (self.stage_area, 780), (self._right_column(), 292)):
             self.upper.addWidget(widget)
-            widget.setMinimumWidth(min(width, 320) if widget is self.stage else min(width, 150))
+            widget.setMinimumWidth(min(width, 320) if widget is self.stage_area else min(width, 150))
         self.upper.setSizes([180, 780, 292])
         self.upper.setStretchFactor(1, 1)
         self.halves = QSplitter(Qt.Orientation.Vertical)
@@ -142,7 +143,7 @@ class Window(ShotFiles):
         return area
 
     def _add_stage_pills(self) -> None:
-        row = QWidget(self.stage)
+        row = QWidget(self.stage_area)
         line = QHBoxLayout(row)
         line.setContentsMargins(12, 10, 12, 0)
         self.views = Pills(
@@ -185,6 +186,7 @@ class Window(ShotFiles):
         self.looks.show_on("Joints", on=self.session.showing.joints)
         self.looks.show_on("Front glass", on=self.glass.isVisible())
         self.stage_pills.setVisible(not self.session.clean)
+        self.stage_pills.raise_()
 
     def _on_pass_changed(self) -> None:
         for name, panel in self._panels.items():
@@ -199,8 +201,7 @@ class Window(ShotFiles):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self.stage_pills.setFixedWidth(self.stage.width())
-        self.glass.place()
+        self.stage_pills.setFixedWidth(self.stage_area.width())
         if self.notice.isVisible():
             self.notice.place()
 
@@ -213,7 +214,7 @@ class Window(ShotFiles):
         super().showEvent(event)
         self.bottom.scale.set_width(self.strip.width())
         self.see_range()
-        self.stage_pills.setFixedWidth(self.stage.width())
+        self.stage_pills.setFixedWidth(self.stage_area.width())
 
     # -- commands -----------------------------------------------------------------------------------------------------
 
