@@ -286,6 +286,12 @@ class Window(ShotFiles):
             self.flip.end()
         return True
 
+    def changeEvent(self, event: QEvent | None) -> None:
+        """A key let go over another window is never heard of here."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.flip.end()
+
     def open_finder(self) -> None:
         """Show the command finder."""
         if self.finder is None:
