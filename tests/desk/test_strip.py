@@ -6,7 +6,7 @@ from tests.desk.conftest import Hand
 from tests.strategies import chain_figure
 
 from bovrin.craft.keys import poses
-from bovrin.desk.strip import RULER
+from bovrin.desk.strip_view import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

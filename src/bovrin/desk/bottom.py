@@ -11,7 +11,8 @@ from bovrin.desk.commands import tooltip
 from bovrin.desk.curve_desk import CurveDesk
 from bovrin.desk.playback import Player
 from bovrin.desk.session import Session
-from bovrin.desk.strip import RULER, PoseStrip
+from bovrin.desk.strip import PoseStrip
+from bovrin.desk.strip_view import RULER
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.desk.widgets import Pills, SignButton
 from bovrin.shot import HandleKind
