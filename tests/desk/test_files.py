@@ -93,7 +93,7 @@ def test_sizes_are_remembered(make, demo: Shot) -> None:  # type: ignore[no-unty
     first.halves.setSizes([300, 420])
     kept = first.halves.sizes()
     first.close()
-    assert settings().value("halves") is not None
+    assert settings().value("rows") is not None
     second = make(demo)
     assert second.halves.sizes() == kept
 

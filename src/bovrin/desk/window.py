@@ -321,7 +321,7 @@ class Window(ShotFiles):
         for name, restore in (
             ("geometry", self.restoreGeometry),
             ("upper", self.upper.restoreState),
-            ("halves", self.halves.restoreState),
+            ("rows", self.halves.restoreState),
         ):
             state = kept.value(name)
             if isinstance(state, QByteArray):
@@ -336,7 +336,7 @@ class Window(ShotFiles):
         kept = settings()
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())
-        kept.setValue("halves", self.halves.saveState())
+        kept.setValue("rows", self.halves.saveState())
         kept.sync()
         self.recovery.end()
         self.session.end()
