@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +18,7 @@ from bovrin import cast
 from bovrin.craft import breakdown as _breakdown
 from bovrin.craft import chart as _chart
 from bovrin.craft import keys as _keys
+from bovrin.craft import markers as _craft_markers
 from bovrin.craft import mirror as _mirror
 from bovrin.craft import modes as _modes
 from bovrin.craft import poses as _poses
@@ -354,7 +354,7 @@ def remove_frames(shot: Shot, frame: float, count: int) -> Shot:
 def import_markers(shot: Shot, path: PathLike) -> Shot:
     """Add the markers of a .srt, .vtt or .csv file; entries that cannot be read are left out."""
     found, _ = _markers.read_markers(Path(path), shot.frame_rate, shot.first)
-    return replace(shot, markers=_markers.with_markers(shot, found))
+    return _craft_markers.with_markers(shot, found)
 
 
 def markers(shot: Shot) -> list[tuple[float, float, str]]:

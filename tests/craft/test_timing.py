@@ -64,7 +64,8 @@ def test_retiming_keeps_the_shape(curve: Curve, stretch: float) -> None:
     u = np.linspace(0, 1, 50) * (curve.frames[-1] - start)
     inside = np.abs(u[:, None] + start - curve.frames).min(1) > 1e-3
     before, after = curve_values(curve, start + u), curve_values(slower, start + u * stretch)
-    assert np.allclose(before[inside], after[inside], rtol=1e-6, atol=1e-6 * max(1, np.abs(curve.values).max()))
+    size = max(1, np.abs(curve.values).max())
+    assert np.allclose(before[inside], after[inside], atol=1e-5 * size)  # stretched frames are rounded to the grid
 
 
 @given(curves(2, 6), st.integers(1, 9))

@@ -22,6 +22,14 @@ def test_no_overshoot_stays_between_its_keys(curve: Curve) -> None:
         assert (between >= low - 1e-9 * max(1, abs(low))).all() and (between <= high + 1e-9 * max(1, abs(high))).all()
 
 
+def test_no_overshoot_takes_the_largest_and_the_smallest_numbers() -> None:
+    for size in (1e6, 1e-6, 1e-200, 5e-324):
+        values = [0.0, size, 3 * size, 3 * size + 1.0, 4.0]
+        curve = of_kind(HandleKind.NO_OVERSHOOT, values)
+        found = curve_values(curve, np.linspace(0, 16, 65))
+        assert np.isfinite(found).all() and np.allclose(curve_values(curve, curve.frames), values)
+
+
 def test_smooth_passes_evenly_and_comes_to_rest_at_the_ends() -> None:
     now = gather([of_kind(HandleKind.SMOOTH, [0, 1, 4])])
     assert now.out_slope[0] == 0 and now.in_slope[2] == 0

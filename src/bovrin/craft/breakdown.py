@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
+from bovrin.craft.cards import card_at, remember_blend
 from bovrin.craft.keys import keyed, keyed_all, local_style, poses, whole_poses_of
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
@@ -20,14 +22,14 @@ from bovrin.motion.rotations import (
     nearest_euler,
     quaternion_matrix,
 )
-from bovrin.shot import KeyRole, Rig, Shot, Unit
+from bovrin.shot import Blend, KeyRole, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]
 
 
 def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
     """The poses before and after a frame; BadMotion says so when there are not two."""
-    found = poses(shot, figure)
+    found = whole_poses_of(shot.curves(figure))
     before, after = found.before(frame), found.after(frame)
     if before is None or after is None:
         raise BadMotion(
@@ -40,10 +42,11 @@ def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
 def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
     """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; parts override it.
 
-    Turns go the short way; reach goals blend as goals. The whole figure is keyed.
+    Turns go the short way; reach goals blend as goals. The whole figure is keyed. How it was made is remembered: a
+    breakdown that nobody touched since is favoured anew between the poses that it came from.
     """
     rig = shot.figure(figure).rig
-    before, after = neighbours(shot, figure, frame)
+    before, after = parents(shot, figure, frame)
     ends = channel_values(shot.curves(figure), rig, [before, after])
     share = part_shares(rig, favour, parts or {})
     values = blend_values(rig, ends[0], ends[1], share)
@@ -52,7 +55,47 @@ def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mappi
     changes = {
         i: keyed(curve, frame, float(values[i]), style, claim_role=True) for i, curve in enumerate(curves.curves)
     }
-    return shot.with_curves(figure, curves.replaced(changes))
+    made = Blend(before, after, float(favour), tuple(sorted((parts or {}).items())))
+    return remember_blend(shot.with_curves(figure, curves.replaced(changes)), figure, frame, made)
+
+
+def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
+    """How the breakdown on a frame was made, unless it was posed by hand since or a pose that it came from is gone.
+
+    Only what is keyed on the frame counts: a part that was delayed since stays delayed.
+    """
+    blend = card_at(shot, figure, frame).blend
+    if blend is None or not blend.before < frame < blend.after:
+        return None
+    there = poses(shot, figure).frames
+    if any(not (abs(there - f) < 1e-6).any() for f in (blend.before, frame, blend.after)):
+        return None
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    names = {part.name for part in rig.parts}
+    a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
+    share = part_shares(rig, blend.favour, {n: f for n, f in blend.parts if n in names})
+    off = np.abs(blend_values(rig, a, b, share) - now)
+    keyed_here = [i for i, curve in enumerate(curves.curves) if curve.index_at(frame) is not None]
+    return blend if off[keyed_here].max(initial=0.0) < 1e-6 else None
+
+
+def parents(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
+    """The poses that a breakdown on a frame lies between: those it was made from, else those around it."""
+    blend = remembered(shot, figure, frame)
+    return neighbours(shot, figure, frame) if blend is None else (blend.before, blend.after)
+
+
+def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict[str, float]]:
+    """How far the figure has got at a frame between the poses around, and each part that moves there."""
+    rig = shot.figure(figure).rig
+    before, after = parents(shot, figure, frame)
+    a, now, b = channel_values(shot.curves(figure), rig, [before, frame, after])
+    found = {}
+    for index, part in enumerate(rig.parts):
+        cols = [i for i in rig.part_channels(index) if abs(b[i] - a[i]) > 1e-9]
+        if cols:
+            found[part.name] = float((now - a)[cols] @ (b - a)[cols] / ((b - a)[cols] @ (b - a)[cols]))
+    return measured_favour(shot, figure, frame), found
 
 
 def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
@@ -138,13 +181,25 @@ def _fill(
     values = blend_values(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
-    return shot.with_curves(figure, curves.replaced(keyed_all(curves, range(len(rig.channels)), frames, values, style)))
+    filled = shot.with_curves(
+        figure, curves.replaced(keyed_all(curves, range(len(rig.channels)), frames, values, style))
+    )
+    made = favour_profile(t, favour).tolist()
+    shares = {name: favour_profile(t, one).tolist() for name, one in parts.items()}
+    cards = [
+        replace(
+            card_at(shot, figure, frame),
+            blend=Blend(*ends, made[n], tuple(sorted((name, rows[n]) for name, rows in shares.items()))),
+        )
+        for n, frame in enumerate(frames.tolist())
+    ]
+    return filled.with_cards(figure, [*shot.cards(figure), *cards])
 
 
 def measured_favour(shot: Shot, figure: str, frame: float) -> float:
     """How far the present motion has got between the poses around a frame, 0..1, over all channels that change."""
     rig = shot.figure(figure).rig
-    before, after = neighbours(shot, figure, frame)
+    before, after = parents(shot, figure, frame)
     a, x, b = channel_values(shot.curves(figure), rig, [before, frame, after])
     way = b - a
     size = float(way @ way)

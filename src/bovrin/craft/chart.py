@@ -8,12 +8,13 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.breakdown import blend_values, turning_columns
+from bovrin.craft.breakdown import blend_values, part_shares, remembered, turning_columns
+from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import euler_matrix, rotation_vector
-from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
+from bovrin.shot import Blend, Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]
 
@@ -98,10 +99,33 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     drawn = np.flatnonzero(there[inner] | changes[:-1]) + 1
     if not len(drawn):
         return shot
-    share = np.tile(wanted[drawn][:, None], len(rig.channels))
+    made = [_favoured(shot, figure, frames, at, float(wanted[at]), channels) for at in drawn.tolist()]
+    share = np.stack([part_shares(rig, blend.favour, dict(blend.parts)) for blend in made])
     values = blend_values(rig, a, b, share)
     style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
-    return shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
+    redrawn = shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
+    for frame, blend in zip(frames[drawn].tolist(), made, strict=True):
+        redrawn = remember_blend(redrawn, figure, frame, blend)
+    return redrawn
+
+
+def _favoured(shot: Shot, figure: str, frames: Floats, at: int, share: float, channels: list[int]) -> Blend:
+    """How the drawing on a frame is made for a share: parts that had favours of their own keep their distance.
+
+    Where only some channels are charted their parts get the share, and the others keep what they had.
+    """
+    rig = shot.figure(figure).rig
+    ends = float(frames[0]), float(frames[-1])
+    old = remembered(shot, figure, float(frames[at]))
+    if old is not None and (old.before, old.after) != ends:
+        old = None
+    charted = [part.name for n, part in enumerate(rig.parts) if set(rig.part_channels(n)) & set(channels)]
+    if len(charted) < len(rig.parts):
+        others = dict(old.parts) if old is not None else {}
+        rest = old.favour if old is not None else share
+        return Blend(*ends, rest, tuple(sorted({**others, **dict.fromkeys(charted, share)}.items())))
+    lag = () if old is None else tuple((name, own + share - old.favour) for name, own in old.parts)
+    return Blend(*ends, share, lag)
 
 
 def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
@@ -228,6 +252,11 @@ PRESETS = (
     "thirds to start",
     "thirds to end",
 )
+
+
+def resampled_shares(shares: Sequence[float], frames: int) -> list[float]:
+    """The shares of a chart for a span of another length (both ends included)."""
+    return [float(s) for s in np.interp(np.linspace(0, 1, frames), np.linspace(0, 1, len(shares)), shares)]
 
 
 def _parted(frames: int, ratio: float, *, toward_end: bool) -> Floats:

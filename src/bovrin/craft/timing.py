@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.cards import moved_cards
 from bovrin.craft.keys import changed_curves, part_channels, poses, stretched_to_keys
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, Shot
@@ -53,7 +54,9 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
         return shot
     by = max(float(frames), held + 1 - following)
     rig = shot.figure(figure).rig
-    return stretched_to_keys(changed_curves(shot, figure, part_channels(rig, parts), shifted_after(held, by)))
+    change = shifted_after(held, by)
+    longer = stretched_to_keys(changed_curves(shot, figure, part_channels(rig, parts), change))
+    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + 1e-6 else f)
 
 
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
@@ -77,7 +80,8 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
         return retimed(curve, frames)
 
     rig = shot.figure(figure).rig
-    return stretched_to_keys(changed_curves(shot, figure, range(len(rig.channels)), change))
+    moved = stretched_to_keys(changed_curves(shot, figure, range(len(rig.channels)), change))
+    return moved_cards(moved, figure, lambda f: target if abs(f - frame) < 1e-6 else f)
 
 
 def slide(
@@ -94,7 +98,7 @@ def slide(
     by = float(frames)
     inside = {i: (curves[i].frames >= low) & (curves[i].frames <= high) for i in channels}
     for i, chosen in inside.items():
-        by = _room(curves[i].frames, chosen, by)
+        by = room(curves[i].frames, chosen, by)
     if by == 0:
         return shot
 
@@ -106,7 +110,7 @@ def slide(
     )
 
 
-def _room(frames: Floats, chosen: NDArray[np.bool_], by: float) -> float:
+def room(frames: Floats, chosen: NDArray[np.bool_], by: float) -> float:
     """How far chosen keys can go toward `by` without coming nearer than a frame to keys that stay."""
     gaps = np.diff(frames)
     edge = np.flatnonzero(chosen[:-1] != chosen[1:])
@@ -119,28 +123,58 @@ def _room(frames: Floats, chosen: NDArray[np.bool_], by: float) -> float:
     return by
 
 
-def insert_frames(shot: Shot, frame: float, count: int) -> Shot:
-    """Put empty frames after a frame: every later key of every figure, markers and the range's end move along."""
+def insert_frames(
+    shot: Shot, frame: float, count: int, figure: str | None = None, parts: Iterable[str] | None = None
+) -> Shot:
+    """Put empty frames after a frame: every later key of every figure, markers and the range's end move along.
+
+    With a figure only its keys move, or only those of its parts.
+    """
     if count < 1:
         raise BadMotion("there must be at least one frame to insert.")
+    if figure is not None:
+        return _part_later(shot, figure, parts, frame, float(count))
     return _all_later(shot, frame, float(count))
 
 
-def remove_frames(shot: Shot, frame: float, count: int) -> Shot:
-    """Take out the frames after a frame; BadMotion when one of them holds a key."""
+def remove_frames(
+    shot: Shot, frame: float, count: int, figure: str | None = None, parts: Iterable[str] | None = None
+) -> Shot:
+    """Take out the frames after a frame, for all, a figure or some of its parts; BadMotion when one holds a key."""
     if count < 1:
         raise BadMotion("there must be at least one frame to remove.")
-    for figure, curves in shot.take.curves.items():
-        for curve in curves.curves:
-            inside = curve.frames[(curve.frames > frame + 1e-6) & (curve.frames <= frame + count + 1e-6)]
-            if len(inside):
-                raise BadMotion(
-                    f"'{figure}' has keys on frame {inside[0]:g}, so the {count} frames after {frame:g} are not empty.",
-                    advice="Move or remove those keys first.",
-                )
+    for name, curves in shot.take.curves.items():
+        if figure is not None and name != figure:
+            continue
+        for index in part_channels(shot.figure(name).rig, None if figure is None else parts):
+            _check_empty(name, curves[index].frames, frame, count)
+    if figure is not None:
+        return _part_later(shot, figure, parts, frame, -float(count))
     if shot.last - count < shot.first:
         raise BadMotion("the shot would have no frame left.")
     return _all_later(shot, frame, -float(count))
+
+
+def _check_empty(figure: str, frames: Floats, frame: float, count: int) -> None:
+    inside = frames[(frames > frame + 1e-6) & (frames <= frame + count + 1e-6)]
+    if len(inside):
+        raise BadMotion(
+            f"'{figure}' has keys on frame {inside[0]:g}, so the {count} frames after {frame:g} are not empty.",
+            advice="Move or remove those keys first.",
+        )
+
+
+def _part_later(shot: Shot, figure: str, parts: Iterable[str] | None, frame: float, by: float) -> Shot:
+    rig = shot.figure(figure).rig
+    moved = changed_curves(shot, figure, part_channels(rig, parts), shifted_after(frame, by))
+    moved = moved if parts is not None else moved_cards(moved, figure, lambda f: _later(f, frame, by))
+    return stretched_to_keys(moved)
+
+
+def shifted_shot(shot: Shot, by: float) -> Shot:
+    """Everything of a shot later by frames: keys, cards, markers and ranges."""
+    moved = _all_later(shot, -np.inf, by)
+    return replace(moved, first=shot.first + by)
 
 
 def _all_later(shot: Shot, frame: float, by: float) -> Shot:
@@ -153,7 +187,13 @@ def _all_later(shot: Shot, frame: float, by: float) -> Shot:
         replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
         for m in shot.markers
     )
-    return replace(shot, take=replace(shot.take, curves=curves), markers=markers, last=shot.last + by)
+    moved = replace(shot, take=replace(shot.take, curves=curves), markers=markers, last=_later(shot.last, frame, by))
+    if shot.second is not None:
+        start, end = (_later(edge, frame, by) for edge in shot.second)
+        moved = replace(moved, second=(start, max(start, end)))
+    for figure in shot.take.cards:
+        moved = moved_cards(moved, figure, lambda f: _later(f, frame, by))
+    return moved
 
 
 def _later(at: float, frame: float, by: float) -> float:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from bovrin import cast
+from bovrin.craft.markers import with_markers
 from bovrin.desk.notice import Notice
 from bovrin.desk.playback import Player
 from bovrin.desk.recovery import LeftBehind, Recovery
 from bovrin.desk.session import Session
 from bovrin.errors import BovrinError
-from bovrin.formats.markers import read_markers, with_markers, write_markers
+from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import export
 
@@ -116,7 +116,7 @@ class ShotFiles(QMainWindow):
         except BovrinError as error:
             self.session.fail(error)
             return
-        self.session.commit("Bring markers", replace(shot, markers=with_markers(shot, found)))
+        self.session.commit("Bring markers", with_markers(shot, found))
         left = f" {len(skipped)} left out: {skipped[0]}" if skipped else ""
         self.session.tell(f"{len(found)} markers from {path.name}.{left}")
 

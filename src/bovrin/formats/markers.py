@@ -9,7 +9,7 @@ from pathlib import Path
 
 from bovrin.errors import BrokenFile, FileProblem
 from bovrin.formats.files import read_bytes, write_atomically
-from bovrin.shot import Marker, Shot
+from bovrin.shot import MARKER_KINDS, PENCILS, Marker, Shot
 
 _TIME = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2})[.,](\d{1,3})")
 _TAGS = re.compile(r"<[^>]*>|\{\\[^}]*\}")
@@ -68,7 +68,7 @@ def _subtitles(text: str, frame_rate: float, first: float) -> tuple[list[Marker]
         elif end < start:
             skipped.append(f"Line {number}: it ends before it begins.")
         else:
-            found.append(Marker(round(start, 3), round(end, 3), " ".join(words)))
+            found.append(Marker(round(start, 3), round(end, 3), " ".join(words), "dialogue"))
     return found, skipped
 
 
@@ -93,19 +93,23 @@ def _table(text: str) -> tuple[list[Marker], list[str]]:
         if end < start or not words or not (abs(start) < 1e9 and abs(end) < 1e9):
             skipped.append(f"Line {number}: its frames or words make no marker.")
         else:
-            found.append(Marker(start, end, words))
+            found.append(Marker(start, end, words, *_kind_and_pencil(row)))
     return found, skipped
 
 
-def with_markers(shot: Shot, markers: list[Marker]) -> tuple[Marker, ...]:
-    """The shot's markers and those of a file; the same one is not kept twice."""
-    return tuple(sorted({*shot.markers, *markers}, key=lambda m: (m.start, m.end, m.words)))
+def _kind_and_pencil(row: list[str]) -> tuple[str, str]:
+    """The fourth and fifth column where they say something that is known."""
+    kind, pencil = ([cell.strip().lower() for cell in row[3:5]] + ["", ""])[:2]
+    return (
+        kind if kind in MARKER_KINDS else MARKER_KINDS[0],
+        pencil if pencil in PENCILS else PENCILS[0],
+    )
 
 
 def write_markers(shot: Shot, path: Path) -> None:
-    """Write the shot's markers as CSV: start, end, words."""
+    """Write the shot's markers as CSV: start, end, words, kind, colour."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(("start", "end", "words"))
-    rows.writerows((f"{m.start:g}", f"{m.end:g}", m.words) for m in shot.markers)
+    rows.writerow(("start", "end", "words", "kind", "colour"))
+    rows.writerows((f"{m.start:g}", f"{m.end:g}", m.words, m.kind, m.pencil) for m in shot.markers)
     write_atomically(path, out.getvalue().encode())

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
+import math
 import os
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,9 @@ from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.files import read_bytes, write_atomically
-from bovrin.formats.project_data import FORMAT, VERSION, ProjectData, TakeData, curve_from_data, curve_to_data
+from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
-from bovrin.shot import CurveSet, Figure, Group, Marker, Shot, Take
+from bovrin.shot import Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -36,18 +37,36 @@ def shot_to_text(shot: Shot) -> str:
         "first": shot.first,
         "last": shot.last,
         "cast": [_figure_row(f) for f in shot.cast],
-        "markers": [{"start": m.start, "end": m.end, "words": m.words} for m in shot.markers],
+        "markers": [_without_defaults(_PLAIN_MARKER, asdict(m)) for m in shot.markers],
     }
+    if shot.second is not None:
+        head["second"] = list(shot.second)
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
-    lines.append(f' "take": {{"name": {_json(shot.take.name)}, "curves": {{')
+    cards = {name: [_card_row(card) for card in found] for name, found in shot.take.cards.items() if found}
+    carried = f'"cards": {_json(cards)}, ' if cards else ""
+    lines.append(f' "take": {{"name": {_json(shot.take.name)}, {carried}"curves": {{')
     figures = []
     for figure in shot.cast:
         named = zip(figure.rig.channel_names, shot.curves(figure.name).curves, strict=True)
         rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return "{\n" + "\n".join(lines) + "\n" + ",\n".join(figures) + "\n }}\n}\n"
+
+
+_PLAIN_MARKER = asdict(Marker(math.nan, math.nan, ""))
+
+
+def _without_defaults(defaults: Mapping[str, Any], row: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in row.items() if name == "words" or value != defaults[name]}
+
+
+def _card_row(card: Card) -> dict[str, Any]:
+    row = _without_defaults({**asdict(Card(math.nan)), "blend": None}, {**asdict(card), "blend": card.blend})
+    if card.blend is not None:
+        row["blend"] = {**asdict(card.blend), "parts": dict(card.blend.parts)}
+    return row
 
 
 def _figure_row(figure: Figure) -> dict[str, Any]:
@@ -136,13 +155,31 @@ def _shot(project: ProjectData, source: Path) -> Shot:
     return Shot(
         title=project.title,
         cast=cast,
-        take=Take(project.take.name, curves),
-        markers=tuple(Marker(m.start, m.end, m.words) for m in project.markers),
+        take=Take(project.take.name, curves, _cards(project.take)),
+        markers=tuple(Marker(m.start, m.end, m.words, m.kind, m.pencil) for m in project.markers),
         first=project.first,
         last=project.last,
         frame_rate=project.frame_rate,
         groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
+        second=project.second,
     )
+
+
+def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:
+    strangers = sorted(set(take.cards) - set(take.curves))
+    if strangers:
+        raise BadMotion(f"the take has cards of '{strangers[0]}', which it does not move.")
+    return {name: tuple(sorted((_card(row) for row in rows), key=_frame)) for name, rows in take.cards.items()}
+
+
+def _frame(card: Card) -> float:
+    return card.frame
+
+
+def _card(row: CardData) -> Card:
+    blend = row.blend
+    made = None if blend is None else Blend(blend.before, blend.after, blend.favour, tuple(sorted(blend.parts.items())))
+    return Card(row.frame, row.name, made, row.pushed)
 
 
 def _curves(figure: Figure, take: TakeData) -> CurveSet:

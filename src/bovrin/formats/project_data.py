@@ -1,4 +1,4 @@
-"""The project file's schema, version 2: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 3: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 2
+VERSION = 3
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -54,11 +54,30 @@ class FigureData(_Data):
     orders: dict[str, Literal["XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX"]] = {}
 
 
+class BlendData(_Data):
+    """How a breakdown was made: the frames of both poses, and how far it has got from the one to the other."""
+
+    before: Number
+    after: Number
+    favour: Number
+    parts: dict[str, Number] = {}
+
+
+class CardData(_Data):
+    """What a pose carries besides its keys."""
+
+    frame: Number
+    name: str = ""
+    blend: BlendData | None = None
+    pushed: Number = 0.0
+
+
 class TakeData(_Data):
-    """One take: for each figure the channels that carry keys, as "control/channel"."""
+    """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
     name: str
     curves: dict[str, dict[str, CurveData]]
+    cards: dict[str, list[CardData]] = {}
 
 
 class MarkerData(_Data):
@@ -67,6 +86,8 @@ class MarkerData(_Data):
     start: Number
     end: Number
     words: str
+    kind: Literal["note", "section", "dialogue"] = "note"
+    pencil: Literal["slate", "sanguine", "teal", "plum", "ochre", "green"] = "slate"
 
 
 class GroupData(_Data):
@@ -87,6 +108,7 @@ class ProjectData(_Data):
     take: TakeData
     markers: list[MarkerData] = []
     groups: list[GroupData] = []
+    second: tuple[Number, Number] | None = None
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

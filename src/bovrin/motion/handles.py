@@ -112,11 +112,11 @@ def monotone_slope(before: Floats, after: Floats, span_before: Floats, span_afte
     F. N. Fritsch and J. Butland, "A method for constructing local monotone piecewise cubic interpolants", SIAM J. Sci.
     Stat. Comput. 5 (1984). All arguments (N,): mean slopes of the segments before and after, and their lengths.
     """
-    same = before * after > 0
+    same = (np.sign(before) * np.sign(after)) > 0
     w1 = 2 * span_after + span_before
     w2 = span_after + 2 * span_before
-    safe_before, safe_after = np.where(same, before, 1.0), np.where(same, after, 1.0)
-    return np.where(same, (w1 + w2) / (w1 / safe_before + w2 / safe_after), 0.0)
+    under = np.where(same, w1 * after + w2 * before, 1.0)
+    return np.where(same, before * ((w1 + w2) * after / np.where(under == 0, 1.0, under)), 0.0)
 
 
 def _within(slope: Floats, length: Floats, rise: Floats) -> Floats:

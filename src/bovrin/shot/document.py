@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
@@ -37,13 +37,40 @@ class Figure:
         return CurveSet(tuple(NO_KEYS for _ in self.rig.channels))
 
 
+MARKER_KINDS = ("note", "section", "dialogue")
+PENCILS = ("slate", "sanguine", "teal", "plum", "ochre", "green")
+"""The colours that markers have, as pencils are called."""
+
+
 @dataclass(frozen=True)
 class Marker:
-    """Words over a stretch of frames."""
+    """Words over a stretch of frames, or at a moment; sections name parts of the shot, dialogue is what is said."""
 
     start: float
     end: float
     words: str
+    kind: str = MARKER_KINDS[0]
+    pencil: str = PENCILS[0]
+
+
+@dataclass(frozen=True)
+class Blend:
+    """How a breakdown was made: from the poses on two frames, favouring one by a share, some parts by their own."""
+
+    before: float
+    after: float
+    favour: float
+    parts: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Card:
+    """What a pose carries besides its keys. pushed: by what share it was pushed past, 0 if it was not."""
+
+    frame: float
+    name: str = ""
+    blend: Blend | None = None
+    pushed: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -56,18 +83,20 @@ class Group:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Take:
-    """A variant of the motion: the curves of each figure, by name."""
+    """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame."""
 
     name: str
     curves: Mapping[str, CurveSet]
+    cards: Mapping[str, tuple[Card, ...]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "curves", MappingProxyType(dict(self.curves)))
+        for name in ("curves", "cards"):
+            object.__setattr__(self, name, MappingProxyType(dict(getattr(self, name))))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Shot:
-    """The document: an immutable value. Operations return a new one."""
+    """The document: an immutable value. Operations return a new one. second: a range kept aside for playing."""
 
     title: str
     cast: tuple[Figure, ...] = ()
@@ -77,6 +106,7 @@ class Shot:
     last: float = FIRST_FRAME + 47
     frame_rate: float = 24.0
     groups: tuple[Group, ...] = ()
+    second: tuple[float, float] | None = None
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
@@ -85,6 +115,8 @@ class Shot:
             raise BadMotion(
                 f"the shot ends ({self.last:g}) before it begins ({self.first:g}).", advice="Give a later last frame."
             )
+        if self.second is not None and not (-math.inf < self.second[0] <= self.second[1] < math.inf):
+            raise BadMotion("the second range ends before it begins.", advice="Give it a later last frame.")
         if not 1 <= self.frame_rate <= 240:
             raise BadMotion(
                 f"a frame rate of {self.frame_rate:g} is not possible.", advice="Use 1 to 240 frames a second."
@@ -117,12 +149,24 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
-        return replace(self, take=Take(self.take.name, {**self.take.curves, name: curves}))
+        return replace(self, take=replace(self.take, curves={**self.take.curves, name: curves}))
+
+    def cards(self, name: str) -> tuple[Card, ...]:
+        """What the poses of a figure carry besides their keys, by frame."""
+        return self.take.cards.get(name, ())
+
+    def with_cards(self, name: str, cards: Iterable[Card]) -> Shot:
+        """A copy in which the poses of a figure carry this; of two on one frame the later in the list stays."""
+        by_frame = {card.frame: card for card in cards if card != Card(card.frame)}
+        kept = tuple(by_frame[frame] for frame in sorted(by_frame))
+        if kept == self.cards(name):
+            return self
+        return replace(self, take=replace(self.take, cards={**self.take.cards, name: kept}))
 
     def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
         """A copy with one figure more."""
         motion = curves if curves is not None else figure.no_motion()
-        take = Take(self.take.name, {**self.take.curves, figure.name: motion})
+        take = replace(self.take, curves={**self.take.curves, figure.name: motion})
         return replace(self, cast=(*self.cast, figure), take=take)
 
     @property

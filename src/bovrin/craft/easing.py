@@ -1,0 +1,69 @@
+"""How hard a span eases out of its first pose and into its last."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bovrin.craft.keys import changed_curves
+from bovrin.craft.splining import splined
+from bovrin.errors import BadMotion
+from bovrin.shot import Curve, HandleKind, Shot, Unit
+
+
+def ease_span(
+    shot: Shot, figure: str, start: float, end: float, out: float | None = None, into: float | None = None
+) -> Shot:
+    """Let the span between the poses on two frames ease, out of the first and into the last by strengths of 0 to 1.
+
+    At 0 the handle points straight at the other key and is a third of the span; at 1 it is level and two thirds. A side
+    without a strength is left as it is. Values on both frames stay.
+    """
+    for strength in (out, into):
+        if strength is not None and not 0 <= strength <= 1:
+            raise BadMotion(f"an ease of {strength:.0%} is not possible.", advice="Use 0 to 100 %.")
+    if not start < end:
+        raise BadMotion("a span to ease lies between two poses.", advice="Go to a pose that another one follows.")
+    rig = shot.figure(figure).rig
+    easing = [i for i, channel in enumerate(rig.channels) if channel.unit is not Unit.SWITCH]
+    return changed_curves(splined(shot, figure, start, end), figure, easing, lambda c: _eased(c, start, end, out, into))
+
+
+def _eased(curve: Curve, start: float, end: float, out: float | None, into: float | None) -> Curve:
+    curve = curve.settled()
+    first, last = curve.index_at(start), curve.index_at(end)
+    if out is not None and first is not None and first + 1 < len(curve):
+        curve = _set_side(curve, "out", first, first + 1, out)
+    if into is not None and last is not None and last > 0:
+        curve = _set_side(curve, "in", last, last - 1, into)
+    return curve
+
+
+def _set_side(curve: Curve, side: str, at: int, other: int, strength: float) -> Curve:
+    """One handle set by a strength; the key's handles are split, so that the neighbouring span stays."""
+    span = abs(float(curve.frames[other] - curve.frames[at]))
+    secant = float((curve.values[other] - curve.values[at]) / (curve.frames[other] - curve.frames[at]))
+    row = {
+        f"{side}_kind": HandleKind.BY_HAND,
+        f"{side}_slope": secant * (1 - strength),
+        f"{side}_length": span * (1 + strength) / 3,
+        "free": True,
+        "joined": False,
+    }
+    curve = _lengths_written(curve, at, "in" if side == "out" else "out")
+    columns = {}
+    for name, value in row.items():
+        column = getattr(curve, name).copy()
+        column[at] = value
+        columns[name] = column
+    return curve.changed(**columns)
+
+
+def _lengths_written(curve: Curve, at: int, side: str) -> Curve:
+    """The length of a key's other handle as it is, since a free key counts it."""
+    if curve.free[at]:
+        return curve
+    beside = at - 1 if side == "in" else at + 1
+    lengths = getattr(curve, f"{side}_length").copy()
+    if 0 <= beside < len(curve):
+        lengths[at] = abs(float(np.subtract(curve.frames[beside], curve.frames[at]))) / 3
+    return curve.changed(**{f"{side}_length": lengths})

@@ -1,0 +1,145 @@
+"""What is done to chosen keys in time: moved, copied, scaled, spread, removed, told apart.
+
+Chosen keys are frames (N,) by channel index.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.cards import carried_cards, copied_cards
+from bovrin.craft.keys import merged, stretched_to_keys
+from bovrin.craft.timing import retimed, room
+from bovrin.errors import BadMotion
+from bovrin.shot import Curve, CurveSet, KeyRole, Shot
+
+Floats = NDArray[np.float64]
+Chosen = Mapping[int, Floats]
+
+NEAR = 1e-6
+NO_ROOM = "Leave more frames between the keys, or choose fewer."
+
+
+def keys_on(curves: CurveSet, channels: Iterable[int], low: float, high: float) -> dict[int, Floats]:
+    """All keys of some channels from one frame to another, both included."""
+    found = {}
+    for i in channels:
+        frames = curves[i].frames
+        inside = frames[(frames >= low - NEAR) & (frames <= high + NEAR)]
+        if len(inside):
+            found[i] = inside
+    return found
+
+
+def joined_keys(*some: Chosen) -> dict[int, Floats]:
+    """All keys of several choices."""
+    channels = {i for chosen in some for i in chosen}
+    return {i: np.unique(np.concatenate([c[i] for c in some if i in c])) for i in channels}
+
+
+def frames_of(chosen: Chosen) -> Floats:
+    """The frames on which any chosen key lies, in order."""
+    return np.unique(np.concatenate(list(chosen.values()))) if chosen else np.empty(0)
+
+
+def _mask(curve: Curve, frames: Floats) -> NDArray[np.bool_]:
+    at = np.clip(np.searchsorted(frames, curve.frames - NEAR), 0, len(frames) - 1)
+    return np.abs(frames[at] - curve.frames) <= NEAR
+
+
+def _all_whole(frames: Floats) -> bool:
+    return bool((frames == np.round(frames)).all())
+
+
+def _moved(shot: Shot, figure: str, chosen: Chosen, where: Callable[[Floats], Floats]) -> Shot:
+    """Chosen keys on other frames; the order of keys stays. BadMotion when two would meet."""
+    curves = shot.curves(figure)
+    changes = {}
+    kept: dict[tuple[bytes, bytes], Floats] = {}
+    for i, frames in chosen.items():
+        curve = curves[i]
+        shape = (curve.frames.tobytes(), frames.tobytes())
+        if shape not in kept:
+            mask = _mask(curve, frames)
+            new = curve.frames.copy()
+            new[mask] = where(curve.frames[mask])
+            if len(new) > 1 and np.diff(new).min() < 1e-3:
+                raise BadMotion("there is no room for the chosen keys there.", advice=NO_ROOM)
+            kept[shape] = new
+        changes[i] = retimed(curve, kept[shape])
+    old = frames_of(chosen)
+    moves = dict(zip(old.tolist(), where(old).tolist(), strict=True))
+    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return carried_cards(moved, figure, moves)
+
+
+def move_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
+    """Chosen keys later (or sooner) by frames, all by the same; no nearer than a frame to keys that stay."""
+    curves = shot.curves(figure)
+    for i, frames in chosen.items():
+        by = room(curves[i].frames, _mask(curves[i], frames), by)
+    return _moved(shot, figure, chosen, lambda frames: frames + by) if by and chosen else shot
+
+
+def scale_keys(shot: Shot, figure: str, chosen: Chosen, about: float, factor: float) -> Shot:
+    """Chosen keys drawn apart or together about a frame; keys on whole frames stay on whole frames."""
+    if not factor > 0:
+        raise BadMotion(f"keys cannot be scaled by {factor:g}.", advice="Use a number above zero, such as 50 %.")
+    whole = _all_whole(frames_of(chosen))
+
+    def where(frames: Floats) -> Floats:
+        new = about + (frames - about) * factor
+        return np.round(new) if whole else new
+
+    return _moved(shot, figure, chosen, where)
+
+
+def spread_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:
+    """The frames of chosen keys at even distances between the first and the last."""
+    frames = frames_of(chosen)
+    if len(frames) < 3:
+        raise BadMotion("keys are spread from at least three frames.", advice="Choose more keys.")
+    even = np.linspace(frames[0], frames[-1], len(frames))
+    if _all_whole(frames):
+        even = np.round(even)
+    return _moved(shot, figure, chosen, lambda old: even[np.searchsorted(frames, old - NEAR)])
+
+
+def copy_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
+    """Copies of chosen keys, handles and all, later or sooner by frames. A key that lies there is replaced."""
+    if not by:
+        return shot
+    curves = shot.curves(figure)
+    changes = {}
+    for i, frames in chosen.items():
+        own = curves[i].settled()
+        copies = own.taken(_mask(own, frames))
+        copies = copies.changed(frames=copies.frames + by)
+        changes[i] = merged(own.taken(~_mask(own, copies.frames)), copies)
+    copied = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return copied_cards(copied, figure, {f: f + by for f in frames_of(chosen).tolist()})
+
+
+def remove_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:
+    """Without the chosen keys."""
+    curves = shot.curves(figure)
+    return shot.with_curves(
+        figure, curves.replaced({i: curves[i].taken(~_mask(curves[i], frames)) for i, frames in chosen.items()})
+    )
+
+
+def set_role(shot: Shot, figure: str, chosen: Chosen, role: KeyRole) -> Shot:
+    """Call the chosen keys key poses, breakdowns or in-betweens."""
+    curves = shot.curves(figure)
+    return shot.with_curves(
+        figure,
+        curves.replaced(
+            {
+                i: curves[i].changed(role=np.where(_mask(curves[i], frames), int(role), curves[i].role))
+                for i, frames in chosen.items()
+            }
+        ),
+    )

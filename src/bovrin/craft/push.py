@@ -1,0 +1,74 @@
+"""Push a pose past where it was meant to go, then settle."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from bovrin.craft.breakdown import blend_values
+from bovrin.craft.cards import card_at, with_card
+from bovrin.craft.keys import keyed, local_style, set_channels, whole_poses_of
+from bovrin.errors import BadMotion
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import KeyRole, Shot
+
+
+def _way(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
+    """The pose at (or before) a frame, and the one it comes from."""
+    found = whole_poses_of(shot.curves(figure))
+    here = found.held_at(frame)
+    before = None if here is None else found.before(here)
+    if here is None or before is None:
+        raise BadMotion(
+            f"the pose of '{figure}' at frame {frame:g} comes from no other pose.",
+            advice="Go to a pose that follows another one.",
+        )
+    return here, before
+
+
+def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Shot:
+    """Make the pose at (or before) a frame stronger: carried on by a share of its way from the pose before.
+
+    It is remembered, so that `settle` knows the pose that was meant, and pushing again starts from that.
+    """
+    here, before = _way(shot, figure, frame)
+    rig = shot.figure(figure).rig
+    start, now = channel_values(shot.curves(figure), rig, [before, here])
+    meant = _meant(shot, figure, here, start, now)
+    values = blend_values(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
+    curves = shot.curves(figure)
+    posed = {i: float(values[i]) for i in range(len(rig.channels)) if curves[i].index_at(here) is not None}
+    pushed = set_channels(shot, figure, here, posed)
+    return with_card(pushed, figure, replace(card_at(shot, figure, here), pushed=amount, blend=None))
+
+
+def _meant(shot: Shot, figure: str, frame: float, start: np.ndarray, now: np.ndarray) -> np.ndarray:
+    """The pose (C,) as it was before it was pushed."""
+    amount = card_at(shot, figure, frame).pushed
+    if not amount:
+        return now
+    rig = shot.figure(figure).rig
+    return blend_values(rig, start, now, np.full(len(rig.channels), 1.0 / (1.0 + amount)))
+
+
+def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
+    """After a pose that was pushed past, a settling pose on a frame: on the way back to the pose that was meant.
+
+    favour: 0 stays with the pushed pose, 1 settles on the meant one.
+    """
+    here, before = _way(shot, figure, frame - 1e-3)
+    rig = shot.figure(figure).rig
+    start, pushed = channel_values(shot.curves(figure), rig, [before, here])
+    if not card_at(shot, figure, here).pushed:
+        raise BadMotion(
+            f"the pose of '{figure}' at frame {here:g} was not pushed past, so there is nothing to settle from.",
+            advice="Push the pose past first.",
+        )
+    values = blend_values(
+        rig, pushed, _meant(shot, figure, here, start, pushed), np.full(len(rig.channels), float(favour))
+    )
+    curves = shot.curves(figure)
+    style = local_style(shot, figure, here, KeyRole.BREAKDOWN)
+    changes = {i: keyed(c, frame, float(values[i]), style, claim_role=True) for i, c in enumerate(curves.curves)}
+    return shot.with_curves(figure, curves.replaced(changes))
