@@ -44,22 +44,22 @@ def test_a_part_of_its_own(window: Window, hand: Hand, panel) -> None:  # type: 
     hand.drag(panel.sliders["head"], at(panel.sliders["head"], 0.7), at(panel.sliders["head"], 0.4))
     assert share(window, "beard/open") == pytest.approx(0.4, abs=0.01)
     assert share(window, "hips/up") == pytest.approx(0.7, abs=0.01)
-    assert panel.boxes["head"].value() == 40 and panel.boxes["body"].value() == 70
+    assert panel.rows["head"].box.value() == 40 and panel.rows["body"].box.value() == 70
 
 
 def test_past_both_ends(window: Window, hand: Hand, panel) -> None:  # type: ignore[no-untyped-def]
-    for favour in (-0.2, 1.25):
-        hand.drag(panel.all, at(panel.all, 0.5), at(panel.all, favour))
+    for favour, pointer in ((-0.2, -0.4), (1.25, 1.5)):
+        hand.drag(panel.all, at(panel.all, 0.5), at(panel.all, pointer))  # past the end it follows half the way
         assert share(window, "left hand/up") == pytest.approx(favour, abs=0.011)
     hand.drag(panel.all, at(panel.all, 0.5), QPointF(4000, 10))
     assert panel.all.favour == pytest.approx(1.3)
 
 
 def test_typed_and_preset(window: Window, panel) -> None:  # type: ignore[no-untyped-def]
-    panel.boxes["left arm"].setFocus()
-    panel.boxes["left arm"].selectAll()
-    QTest.keyClicks(panel.boxes["left arm"], "35")
-    QTest.keyClick(panel.boxes["left arm"], Qt.Key.Key_Return)
+    panel.rows["left arm"].box.setFocus()
+    panel.rows["left arm"].box.selectAll()
+    QTest.keyClicks(panel.rows["left arm"].box, "35")
+    QTest.keyClick(panel.rows["left arm"].box, Qt.Key.Key_Return)
     assert share(window, "left hand/up") == pytest.approx(0.35)
     panel.presets.button("Third").click()
     assert share(window, "left hand/up") == pytest.approx(1 / 3)

@@ -147,5 +147,5 @@ def test_markers_come_and_go(window: Window, tmp_path: Path, monkeypatch: pytest
 def test_the_table_is_a_value() -> None:
     assert replace(LightTable(), on=True) == LightTable(on=True)
     assert LightTable(before=0, after=0).frames_shown(5, poses(script.demo(), "porter"), 1, 9) == []
-    rows = LightTable(frames=True, before=6, after=6).frames_shown(120, poses(script.demo(), "porter"), 101, 160)
+    rows = LightTable(kind="frames", before=6, after=6).frames_shown(120, poses(script.demo(), "porter"), 101, 160)
     assert len(rows) == 12 and np.diff([s for _, _, s in rows]).min() >= 0

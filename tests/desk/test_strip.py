@@ -71,7 +71,7 @@ def test_a_click_goes_to_the_pose_and_the_ruler_scrubs(window: Window, hand: Han
     scale = window.bottom.scale
     hand.drag(window.strip, QPointF(scale.x(105), 6), QPointF(scale.x(150), 6))
     assert window.session.frame == 150
-    lane = QPointF(scale.x(119) + 3, window.strip._lanes_top() + 20)
+    lane = QPointF(scale.x(119) + 3, window.strip.lanes_top() + 20)
     hand.click(window.strip, lane)
     assert window.session.frame == 119
     assert window.session.undo_stack.count() == 0

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,11 +40,18 @@ def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
     return before, after
 
 
-def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
+def breakdown(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    favour: float,
+    parts: Mapping[str, float] | None = None,
+    channels: Iterable[int] | None = None,
+) -> Shot:
     """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; parts override it.
 
-    Turns go the short way; reach goals blend as goals. The whole figure is keyed. How it was made is remembered: a
-    breakdown that nobody touched since is favoured anew between the poses that it came from.
+    Turns go the short way; reach goals blend as goals. The whole figure is keyed, or only some channels. How it was made
+    is remembered: a breakdown that nobody touched since is favoured anew between the poses that it came from.
     """
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
@@ -52,9 +60,8 @@ def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mappi
     values = blend_values(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
-    changes = {
-        i: keyed(curve, frame, float(values[i]), style, claim_role=True) for i, curve in enumerate(curves.curves)
-    }
+    wanted = range(len(curves)) if channels is None else channels
+    changes = {i: keyed(curves[i], frame, float(values[i]), style, claim_role=True) for i in wanted}
     made = Blend(before, after, float(favour), tuple(sorted((parts or {}).items())))
     return remember_blend(shot.with_curves(figure, curves.replaced(changes)), figure, frame, made)
 
@@ -71,7 +78,7 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
     if any(not (abs(there - f) < 1e-6).any() for f in (blend.before, frame, blend.after)):
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    names = {part.name for part in rig.parts}
+    names = {part.name for part in rig.parts} | {control.name for control in rig.controls}
     a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
     share = part_shares(rig, blend.favour, {n: f for n, f in blend.parts if n in names})
     off = np.abs(blend_values(rig, a, b, share) - now)
@@ -99,11 +106,22 @@ def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict
 
 
 def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
-    """The favour of every channel (C,)."""
+    """The favour of every channel (C,). `parts` may name parts and, over them, single controls."""
     share = np.full(len(rig.channels), float(favour))
-    for name, own in parts.items():
-        share[list(rig.part_channels(rig.part(name)))] = own
+    for named, own in sorted(((named_channels(rig, name), own) for name, own in parts.items()), key=_widest_first):
+        share[named] = own
     return share
+
+
+def named_channels(rig: Rig, name: str) -> list[int]:
+    """The channel indices of the part of that name, else of the control."""
+    if any(part.name == name for part in rig.parts):
+        return list(rig.part_channels(rig.part(name)))
+    return list(rig.span(rig.control(name)))
+
+
+def _widest_first(row: tuple[list[int], float]) -> int:
+    return -len(row[0])
 
 
 @cached_by_identity(16)
@@ -148,10 +166,12 @@ def fill_breakdowns(
     every: float,
     favour: float = 0.5,
     parts: Mapping[str, float] | None = None,
+    channels: Iterable[int] | None = None,
 ) -> Shot:
     """Breakdowns on every so many frames (fours, threes, twos) between the poses from start to end.
 
-    favour: how far the middle one has got; with 0.5 they go evenly. Each stretch between two poses is filled by itself.
+    favour: how far the middle one has got; with 0.5 they go evenly. Each stretch between two poses is filled by itself,
+    for the whole figure or for some channels.
     """
     if every < 1:
         raise BadMotion(f"breakdowns cannot lie {every:g} frames apart.", advice="Use 4, 3, 2 or 1.")
@@ -165,25 +185,31 @@ def fill_breakdowns(
     for before, after in zip(found[:-1].tolist(), found[1:].tolist(), strict=True):
         frames = np.arange(before + every, after - 1e-6, every)
         if len(frames):
-            shot = _fill(shot, figure, (before, after), frames, favour, parts or {})
+            shot = _fill(shot, figure, (before, after), frames, _Profile(favour, parts or {}, channels))
     return shot
 
 
-def _fill(
-    shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, favour: float, parts: Mapping[str, float]
-) -> Shot:
+class _Profile(NamedTuple):
+    """How a stretch is filled: the favour of its middle, of some parts by their own, and which channels are keyed."""
+
+    favour: float
+    parts: Mapping[str, float]
+    channels: Iterable[int] | None
+
+
+def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, profile: _Profile) -> Shot:
     rig = shot.figure(figure).rig
+    favour, parts, channels = profile
     a, b = channel_values(shot.curves(figure), rig, ends)
     t = (frames - ends[0]) / (ends[1] - ends[0])
     share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
     for name, own in parts.items():
-        share[:, list(rig.part_channels(rig.part(name)))] = favour_profile(t, own)[:, None]
+        share[:, named_channels(rig, name)] = favour_profile(t, own)[:, None]
     values = blend_values(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
-    filled = shot.with_curves(
-        figure, curves.replaced(keyed_all(curves, range(len(rig.channels)), frames, values, style))
-    )
+    wanted = range(len(rig.channels)) if channels is None else list(channels)
+    filled = shot.with_curves(figure, curves.replaced(keyed_all(curves, wanted, frames, values, style)))
     made = favour_profile(t, favour).tolist()
     shares = {name: favour_profile(t, one).tolist() for name, one in parts.items()}
     cards = [

@@ -7,6 +7,7 @@ import numpy as np
 from bovrin.craft.keys import changed_curves
 from bovrin.craft.splining import splined
 from bovrin.errors import BadMotion
+from bovrin.motion.evaluate import compiled_set
 from bovrin.shot import Curve, HandleKind, Shot, Unit
 
 
@@ -26,6 +27,24 @@ def ease_span(
     rig = shot.figure(figure).rig
     easing = [i for i, channel in enumerate(rig.channels) if channel.unit is not Unit.SWITCH]
     return changed_curves(splined(shot, figure, start, end), figure, easing, lambda c: _eased(c, start, end, out, into))
+
+
+def measured_ease(shot: Shot, figure: str, start: float, end: float) -> tuple[float, float]:
+    """How hard a span eases out and in, 0 to 1: how much flatter handles are than straight, weighed by each channel's way."""
+    curves, rig = shot.curves(figure), shot.figure(figure).rig
+    now = compiled_set(curves, rig).keys
+    sums = np.zeros(3)
+    for i, curve in enumerate(curves.curves):
+        first, last = curve.index_at(start), curve.index_at(end)
+        if first is None or last != first + 1:
+            continue
+        at = int(now.offset[i]) + first
+        rise = float(curve.values[last] - curve.values[first])
+        straight = rise / (end - start)
+        if straight:
+            sums += abs(rise) * np.array([1 - now.out_slope[at] / straight, 1 - now.in_slope[at + 1] / straight, 1.0])
+    out, into = np.clip(sums[:2] / sums[2], 0.0, 1.0) if sums[2] else (0.0, 0.0)
+    return float(out), float(into)
 
 
 def _eased(curve: Curve, start: float, end: float, out: float | None, into: float | None) -> Curve:

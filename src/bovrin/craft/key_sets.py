@@ -40,6 +40,17 @@ def joined_keys(*some: Chosen) -> dict[int, Floats]:
     return {i: np.unique(np.concatenate([c[i] for c in some if i in c])) for i in channels}
 
 
+def without_keys(chosen: Chosen, gone: Chosen) -> dict[int, Floats]:
+    """A choice without the keys of another."""
+    left = {i: np.setdiff1d(frames, gone[i]) if i in gone else frames for i, frames in chosen.items()}
+    return {i: frames for i, frames in left.items() if len(frames)}
+
+
+def shifted_keys(chosen: Chosen, by: float) -> dict[int, Floats]:
+    """The same keys some frames later."""
+    return {i: frames + by for i, frames in chosen.items()}
+
+
 def frames_of(chosen: Chosen) -> Floats:
     """The frames on which any chosen key lies, in order."""
     return np.unique(np.concatenate(list(chosen.values()))) if chosen else np.empty(0)

@@ -83,6 +83,23 @@ def whole_poses_of(curves: CurveSet) -> Poses:
     return Poses(found.frames[whole], found.roles[whole])
 
 
+LATE = 2.0
+"""Frames by which a part may come after a pose (or before it) and still belong to it."""
+
+
+@cached_by_identity(64)
+def card_poses_of(curves: CurveSet) -> Poses:
+    """The poses that get a card: those most of the figure shares, and partial ones that are not just a part come late."""
+    found, whole = poses_of(curves), whole_poses_of(curves)
+    if not len(whole):
+        return found
+    after = np.clip(np.searchsorted(whole.frames, found.frames), 0, len(whole) - 1)
+    before = np.clip(after - 1, 0, None)
+    gap = np.minimum(np.abs(whole.frames[after] - found.frames), np.abs(whole.frames[before] - found.frames))
+    kept = (gap < 1e-6) | (gap > LATE)
+    return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
+
+
 def poses(shot: Shot, figure: str) -> Poses:
     """The poses of a figure."""
     return poses_of(shot.curves(figure))
@@ -193,26 +210,33 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
 
 
 def key_pose(
-    shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None, style: KeyStyle | None = None
+    shot: Shot,
+    figure: str,
+    frame: float,
+    parts: Iterable[str] | None = None,
+    style: KeyStyle | None = None,
+    channels: Iterable[int] | None = None,
 ) -> Shot:
-    """Key what is there, for the whole figure or some parts; a breakdown on that frame becomes a key pose."""
+    """Key what is there, for the whole figure, some parts or channels; a breakdown on that frame becomes a key pose."""
     rig = shot.figure(figure).rig
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
     now = channel_values(shot.curves(figure), rig, [frame])[0]
     curves = shot.curves(figure)
-    changes = {i: keyed(curves[i], frame, float(now[i]), how, claim_role=True) for i in part_channels(rig, parts)}
+    wanted = part_channels(rig, parts) if channels is None else channels
+    changes = {i: keyed(curves[i], frame, float(now[i]), how, claim_role=True) for i in wanted}
     return shot.with_curves(figure, curves.replaced(changes))
 
 
-def hold(shot: Shot, figure: str, frame: float) -> Shot:
-    """Repeat the pose before at this frame, so that it stays until then."""
+def hold(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:
+    """Repeat the pose before at this frame, so that it stays until then: of the whole figure or of some channels."""
     held = poses(shot, figure).before(frame)
     if held is None:
         return shot
     rig = shot.figure(figure).rig
     then = channel_values(shot.curves(figure), rig, [held])[0]
     style = local_style(shot, figure, held, KeyRole.KEY_POSE)
-    return set_channels(shot, figure, frame, {i: float(v) for i, v in enumerate(then)}, style)
+    wanted = range(len(then)) if channels is None else channels
+    return set_channels(shot, figure, frame, {i: float(then[i]) for i in wanted}, style)
 
 
 def delete_keys(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:

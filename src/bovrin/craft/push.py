@@ -27,6 +27,11 @@ def _way(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
     return here, before
 
 
+def pushed_by(shot: Shot, figure: str, frame: float) -> float:
+    """By what share the pose on a frame was pushed past."""
+    return card_at(shot, figure, frame).pushed
+
+
 def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Shot:
     """Make the pose at (or before) a frame stronger: carried on by a share of its way from the pose before.
 

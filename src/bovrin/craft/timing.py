@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.cards import moved_cards
-from bovrin.craft.keys import changed_curves, part_channels, poses, stretched_to_keys
+from bovrin.craft.keys import LATE, card_poses_of, changed_curves, part_channels, poses, stretched_to_keys
 from bovrin.errors import BadMotion
-from bovrin.shot import Curve, Shot
+from bovrin.shot import Curve, CurveSet, Shot
 
 Floats = NDArray[np.float64]
 
@@ -43,20 +43,36 @@ def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:
 def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterable[str] | None = None) -> Shot:
     """Hold the pose at (or before) a frame longer by `frames` (shorter when negative); all later keys move along.
 
-    At least one frame stays between two poses. The shot's range grows when keys pass its end.
+    At least one frame stays between two poses. The shot's range grows when keys pass its end. A part that comes to the
+    pose a frame or two late keeps its distance to it.
     """
-    found = poses(shot, figure)
+    found = card_poses_of(shot.curves(figure))
     held = found.held_at(frame)
     if held is None:
         raise BadMotion(f"there is no pose at or before frame {frame:g}.", advice="Make a key pose first.")
     following = found.after(held)
-    if following is None:
-        return shot
-    by = max(float(frames), held + 1 - following)
     rig = shot.figure(figure).rig
-    change = shifted_after(held, by)
-    longer = stretched_to_keys(changed_curves(shot, figure, part_channels(rig, parts), change))
-    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + 1e-6 else f)
+    channels = part_channels(rig, parts)
+    cut, beyond = _end_of_pose(shot.curves(figure), channels, held, following)
+    if beyond is None:
+        return shot
+    by = max(float(frames), cut + 1 - beyond, -np.inf if following is None else held + 1 - following)
+    change = shifted_after(cut, by)
+    longer = stretched_to_keys(changed_curves(shot, figure, channels, change))
+    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > cut + 1e-6 else f)
+
+
+def _end_of_pose(
+    curves: CurveSet, channels: Iterable[int], held: float, following: float | None
+) -> tuple[float, float | None]:
+    """The last key that belongs to a pose, a part's that comes late, and the first key after that, if there is one."""
+    frames = [curves[i].frames for i in channels if len(curves[i])]
+    later = np.unique(np.concatenate(frames)) if frames else np.empty(0)
+    later = later[later > held + 1e-6]
+    end = held + LATE if following is None else min(held + LATE, following - LATE - 1)
+    own = later[later <= end + 1e-6]
+    rest = later[later > end + 1e-6]
+    return (float(own[-1]) if len(own) else held), (float(rest[0]) if len(rest) else None)
 
 
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:

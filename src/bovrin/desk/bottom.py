@@ -9,13 +9,14 @@ from bovrin.craft.bending import set_free, set_joined
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.commands import tooltip
 from bovrin.desk.curve_desk import CurveDesk
+from bovrin.desk.number_field import NumberField
 from bovrin.desk.playback import Player
 from bovrin.desk.session import Session
 from bovrin.desk.strip import PoseStrip
-from bovrin.desk.strip_view import RULER
+from bovrin.desk.strip_layout import RULER
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.desk.widgets import Pills, SignButton
-from bovrin.shot import HandleKind
+from bovrin.shot import HandleKind, Unit
 
 KIND_WORDS = {
     "smooth": HandleKind.SMOOTH,
@@ -131,7 +132,19 @@ class Bottom(QWidget):
         )
         for sign in (self.before, self.play, self.after):
             row.addWidget(sign)
+        self.frame = NumberField(Unit.SWITCH, "", "current frame")
+        self.frame.setFixedSize(48, 22)
+        self.frame.setToolTip("The current frame: type one, or a sum such as +12")
+        self.frame.taken.connect(session.go_to)
+        self.frame.taken.connect(lambda _frame: self._on_frame_changed())
+        self.frame.refused.connect(session.tell)
+        row.addWidget(self.frame)
         row.addStretch(1)
+        session.frame_changed.connect(self._on_frame_changed)
+        self._on_frame_changed()
+
+    def _on_frame_changed(self) -> None:
+        self.frame.show_value(self.session.frame)
 
     def _on_playing_changed(self) -> None:
         self.play.refresh("stop" if self.session.playing else "play")

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.craft.chart import chart, is_stepped, preset_shares, set_chart
+from bovrin.craft.chart import chart, is_stepped, preset_shares, resampled_shares, set_chart
 from bovrin.craft.keys import part_channels, whole_poses_of
 from bovrin.desk.look import Look, draw_mark
 from bovrin.desk.session import Session
@@ -54,8 +54,15 @@ class Ladder:
         return [float(s) for s in shares]
 
     def preset(self, name: str, strength: float = 0.5) -> list[float]:
-        """The shares of a preset; in a stepped span each drawing keeps its share until the next one (twos if there is none)."""
-        shares = preset_shares(len(self.shares), name, strength)
+        """The shares of a preset."""
+        return self._held(preset_shares(len(self.shares), name, strength))
+
+    def like(self, shares: list[float]) -> list[float]:
+        """The shares of another span's chart, as long as this span is."""
+        return self._held(resampled_shares(shares, len(self.shares)))
+
+    def _held(self, shares: list[float]) -> list[float]:
+        """In a stepped span each drawing keeps its share until the next one; on twos if there is none."""
         if not self.stepped:
             return shares
         drawn = self.drawn or tuple(np.arange(self.start + 2, self.end, 2))

@@ -5,56 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from bovrin.craft import keys as craft_keys
-from bovrin.craft.breakdown import breakdown, measured_favour, neighbours
-from bovrin.craft.timing import lengthen
-from bovrin.desk.command import Command, Run, changing, has_choice, has_figure
+from bovrin.desk.command import Command, has_choice, has_figure
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
-from bovrin.desk.timing_table import SPACING, TIME
+from bovrin.desk.timing_table import KEYING, KEYS, SPACING, TIME
 from bovrin.picture.view import VIEWS
-from bovrin.shot import Shot
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
-
-
-def _breakdown_here(desk: Window) -> None:
-    """The breakdown that the panel shows, or in other passes the favour that the motion has now."""
-    session = desk.session
-    if session.pass_ is BREAK_DOWN:
-        desk.breakdown_panel.put_here()
-        return
-
-    def change(shot: Shot) -> Shot:
-        before, after = neighbours(shot, session.figure_name, session.frame)
-        favour = measured_favour(shot, session.figure_name, session.frame)
-        held = favour < 1e-9
-        share = (session.frame - before) / (after - before) if held else favour
-        return breakdown(shot, session.figure_name, session.frame, share)
-
-    session.do("Breakdown", change)
-
-
-def _longer(by: int) -> Run:
-    return changing(
-        "Hold longer" if by > 0 else "Hold shorter", lambda shot, s: lengthen(shot, s.figure_name, s.frame, by)
-    )
-
-
-def _delete(desk: Window) -> None:
-    session = desk.session
-    keys = desk.curve_desk.chosen_indices() if session.pass_.curves else {}
-    if keys:
-        session.change_keys("Remove keys", keys, lambda c, which: c.taken(np.setdiff1d(np.arange(len(c)), which)))
-        return
-    held = session.poses.held_at(session.frame)
-    if held != session.frame:
-        session.tell("There is no pose on this frame to remove. Go to one with Up or Down.")
-        return
-    session.do("Remove the pose", lambda shot: craft_keys.delete_keys(shot, session.figure_name, session.frame))
 
 
 def _other_side(desk: Window) -> None:
@@ -150,54 +108,7 @@ COMMANDS: tuple[Command, ...] = (
         lambda d: d.session.undo_stack.redo(),
         lambda s: s.undo_stack.canRedo(),
     ),
-    Command(
-        "pose.key",
-        "Pose",
-        "Key pose here",
-        "K",
-        "Key the pose as it is on this frame",
-        changing("Key pose", lambda shot, s: craft_keys.key_pose(shot, s.figure_name, s.frame)),
-        has_figure,
-    ),
-    Command(
-        "pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame", _breakdown_here, has_figure
-    ),
-    Command(
-        "pose.hold",
-        "Pose",
-        "Hold to here",
-        "H",
-        "Repeat the pose before on this frame, so that it stays",
-        changing("Hold", lambda shot, s: craft_keys.hold(shot, s.figure_name, s.frame)),
-        has_figure,
-    ),
-    Command(
-        "pose.longer",
-        "Pose",
-        "A frame more",
-        "+",
-        "Hold this pose one frame longer; later poses move along",
-        _longer(1),
-        has_figure,
-    ),
-    Command(
-        "pose.shorter",
-        "Pose",
-        "A frame less",
-        "-",
-        "Hold this pose one frame shorter; later poses move along",
-        _longer(-1),
-        has_figure,
-    ),
-    Command(
-        "pose.remove",
-        "Pose",
-        "Remove",
-        "Del",
-        "Remove the pose on this frame, or the keys chosen on the curve desk",
-        _delete,
-        has_figure,
-    ),
+    *KEYING,
     Command(
         "pose.default",
         "Pose",
@@ -253,6 +164,7 @@ COMMANDS: tuple[Command, ...] = (
         "See the shot as if all were stepped; nothing is changed",
         lambda d: d.session.set_look_stepped(not d.session.look_stepped),
     ),
+    *KEYS,
     *TIME,
     Command(
         "choose.other_side",

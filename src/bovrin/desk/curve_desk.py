@@ -44,21 +44,19 @@ class CurveDesk(CurvePlot):
         super().__init__(session, scale)
         self._drag: CurveDrag | None = None
         self._panning: QPointF | None = None
-        session.shot_changed.connect(self._on_shot_changed)
+        session.shot_changed.connect(self.update)
+        session.keys.changed.connect(self._on_keys_chosen)
         session.frame_changed.connect(self.update)
         session.choice_changed.connect(self._on_choice_changed)
         scale.changed.connect(self.update)
 
     def _on_choice_changed(self) -> None:
-        self.chosen.clear()
         self._only.clear()
         self.fit()
         self.keys_changed.emit()
 
-    def _on_shot_changed(self) -> None:
-        curves = self.session.curves
-        if curves is not None and not self.session.previewing:
-            self.chosen = {(c, f) for c, f in self.chosen if c < len(curves) and curves[c].index_at(f) is not None}
+    def _on_keys_chosen(self) -> None:
+        self.keys_changed.emit()
         self.update()
 
     def dragged_channels(self) -> set[int]:
@@ -73,9 +71,10 @@ class CurveDesk(CurvePlot):
 
     def choose_keys(self, keys: Chosen) -> None:
         """Choose exactly these keys."""
-        self.chosen = set(keys)
-        self.keys_changed.emit()
-        self.update()
+        by_channel: dict[int, list[float]] = {}
+        for channel, frame in sorted(keys):
+            by_channel.setdefault(channel, []).append(frame)
+        self.session.keys.choose({c: np.array(frames) for c, frames in by_channel.items()})
 
     # -- mouse --------------------------------------------------------------------------------------------------------
 
@@ -187,8 +186,8 @@ class CurveDesk(CurvePlot):
             new = move_keys(curve, indices, frames, rise / factors[channel])
             moved |= {(channel, float(f)) for f in new.frames[indices]}
             shot = changed_curves(shot, name, [channel], lambda _c, n=new: n)  # type: ignore[misc]
-        self.chosen = moved
         self.session.preview(shot)
+        self.choose_keys(moved)
 
     def _drag_box(self, at: QPointF, _straight: bool) -> None:
         drag = self._drag
@@ -238,11 +237,8 @@ class CurveDesk(CurvePlot):
         if drag is None:
             return False
         if drag.keys:
-            self.chosen = {
-                (c, float(drag.shot.curves(self.session.figure_name)[c].frames[i]))
-                for c, ix in drag.keys.items()
-                for i in ix
-            }
+            curves = drag.shot.curves(self.session.figure_name)
+            self.session.keys.choose({c: curves[c].frames[which] for c, which in drag.keys.items()})
         self.session.preview(None)
         return True
 

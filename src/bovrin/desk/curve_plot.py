@@ -28,7 +28,6 @@ class CurvePlot(Surface):
     def __init__(self, session: Session, scale: TimeScale) -> None:
         super().__init__(session, "Curve desk")
         self.scale = scale
-        self.chosen: Chosen = set()
         self._only: set[int] = set()
         self._low, self._high = -1.0, 1.0
         self._kept: tuple[tuple[object, ...], QPixmap, list[Curve]] | None = None
@@ -104,14 +103,21 @@ class CurvePlot(Surface):
             )
         return points
 
+    @property
+    def chosen(self) -> Chosen:
+        """The chosen keys of the channels that are listed."""
+        listed = {row.channel for row in self.rows()}
+        return {(c, float(f)) for c, frames in self.session.keys.by_channel.items() if c in listed for f in frames}
+
     def chosen_indices(self) -> dict[int, NDArray[np.intp]]:
-        """Chosen keys as indices by channel."""
-        found: dict[int, list[int]] = {}
-        for channel, frame in self.chosen:
-            index = self.curve(channel).index_at(frame)
-            if index is not None:
-                found.setdefault(channel, []).append(index)
-        return {c: np.array(sorted(i), np.intp) for c, i in found.items()}
+        """Chosen keys as indices by channel, of the channels that are listed."""
+        listed = {row.channel for row in self.rows()}
+        found = {
+            c: np.flatnonzero(np.isin(self.curve(c).frames, frames))
+            for c, frames in self.session.keys.by_channel.items()
+            if c in listed
+        }
+        return {c: which for c, which in found.items() if len(which)}
 
     # -- paint ------------------------------------------------------------------------------------------------------------
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -12,22 +12,30 @@ PAST = 0.3
 """How far past either pose the slider goes."""
 
 
+NUDGES: dict[int, float] = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}
+
+
 class FavourSlider(QWidget):
-    """Drag the triangle; arrows nudge by a percent; double click goes halfway. `big` shows the poses' frames."""
+    """Drag the triangle; arrows nudge by a percent, with Shift by ten; double click goes halfway.
+
+    `big` shows the poses' frames; `past` is how far past either pose it goes.
+    """
 
     moved = pyqtSignal(float)
     released = pyqtSignal()
     cancelled = pyqtSignal()
 
-    def __init__(self, *, big: bool = False, role: str = "ochre") -> None:
+    def __init__(self, *, big: bool = False, role: str = "ochre", past: float = PAST) -> None:
         super().__init__()
-        self.big, self.role = big, role
+        self.big, self.role, self.past = big, role, past
         self.favour = 0.5
         self.ends = ("", "")
         self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setToolTip("0 % is the pose before, 100 % the pose after. Double click goes halfway.")
+        self.setToolTip(
+            "0 % is the pose before, 100 % the pose after; it resists going past. Double click goes halfway."
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(150, 46 if self.big else 20)
@@ -41,12 +49,16 @@ class FavourSlider(QWidget):
     def x_of(self, favour: float) -> float:
         """Where a favour lies, pixels."""
         pad = 14.0 if self.big else 6.0
-        return pad + (favour + PAST) / (1 + 2 * PAST) * (self.width() - 2 * pad)
+        return pad + (favour + self.past) / (1 + 2 * self.past) * (self.width() - 2 * pad)
 
     def _favour_at(self, x: float) -> float:
-        span = self.x_of(1) - self.x_of(0)
-        raw = (x - self.x_of(0)) / span
-        return round(min(max(raw, -PAST), 1 + PAST), 2)
+        """The favour for a pointer; past either pose it follows at half the way only, so that one feels the end."""
+        raw = (x - self.x_of(0)) / (self.x_of(1) - self.x_of(0))
+        inside = min(max(raw, 0.0), 1.0)
+        return self._bounded(inside + (raw - inside) / 2)
+
+    def _bounded(self, favour: float) -> float:
+        return round(min(max(favour, -self.past), 1 + self.past), 2)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -76,8 +88,19 @@ class FavourSlider(QWidget):
         assert event is not None
         if event.key() == Qt.Key.Key_Escape and self._dragging:
             self._cancel()
+        elif event.key() in NUDGES:
+            much = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._move(self._bounded(self.favour + NUDGES[event.key()] * much))
+            self.released.emit()
         else:
             super().keyPressEvent(event)
+
+    def event(self, event: QEvent | None) -> bool:
+        """The arrows are the slider's while it has the keyboard."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in NUDGES:
+            event.accept()
+            return True
+        return super().event(event)
 
     def _cancel(self) -> None:
         self._dragging = False
@@ -94,7 +117,7 @@ class FavourSlider(QWidget):
         y = self.height() / 2 + (6 if self.big else 0)
         left, right = self.x_of(0), self.x_of(1)
         painter.setPen(Look.pen("hairline", 1.4))
-        painter.drawLine(QPointF(self.x_of(-PAST), y), QPointF(self.x_of(1 + PAST), y))
+        painter.drawLine(QPointF(self.x_of(-self.past), y), QPointF(self.x_of(1 + self.past), y))
         painter.setPen(Look.pen("ink" if self.big else "muted", 1.4))
         painter.drawLine(QPointF(left, y), QPointF(right, y))
         for third in (0.0, 1 / 3, 0.5, 2 / 3, 1.0):

@@ -4,37 +4,36 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSpinBox
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QWidget
 
-from bovrin.desk.light_table import MOST
+from bovrin.desk.light_table import KINDS, MOST, RANGE
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, Pills, Toggles, title
+from bovrin.desk.widgets import Panel, Pills, Toggles
 
 
 class LightPanel(Panel):
-    """Poses or frames, how many before and after, lined up or not."""
+    """Poses, frames or a range, how many before and after, lined up or not."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(title="Light table")
         self.session = session
-        self.column.addWidget(title("Light table"))
         row = QHBoxLayout()
-        self.kind = Pills(
-            ["poses", "frames"], self._on_kind, ["Drawings of the poses around", "Every frame around, for spacing"]
-        )
+        self.kind = Pills(list(KINDS), self._on_kind, list(KINDS.values()))
         row.addWidget(self.kind)
         tip = "Lay every drawing so that the chosen part covers itself; with nothing chosen the hips"
         self.lined_up = Toggles({"lined up": "lined"}, self._on_lined_up, lambda _command: tip)
         row.addWidget(self.lined_up)
         row.addStretch(1)
         self.column.addLayout(row)
-        counts = QHBoxLayout()
+        self._counts = QWidget()
+        counts = QHBoxLayout(self._counts)
+        counts.setContentsMargins(0, 0, 0, 0)
         self.before, self.after = self._count("before"), self._count("after")
         for words, box in (("Before", self.before), ("After", self.after)):
             counts.addWidget(QLabel(words))
             counts.addWidget(box)
         counts.addStretch(1)
-        self.column.addLayout(counts)
+        self.column.addWidget(self._counts)
         session.look_changed.connect(self._on_look_changed)
         self._on_look_changed()
 
@@ -52,14 +51,15 @@ class LightPanel(Panel):
         self.session.set_light_table(replace(self.session.light_table, **changes))  # type: ignore[arg-type]
 
     def _on_kind(self, word: str) -> None:
-        self._change(frames=word == "frames")
+        self._change(kind=word)
 
     def _on_lined_up(self, _command: str) -> None:
         self._change(lined_up=not self.session.light_table.lined_up)
 
     def _on_look_changed(self) -> None:
         table = self.session.light_table
-        self.kind.show_chosen("frames" if table.frames else "poses")
+        self.kind.show_chosen(table.kind)
+        self._counts.setVisible(table.kind != RANGE)
         self.lined_up.show_on("lined up", on=table.lined_up)
         for box, value in ((self.before, table.before), (self.after, table.after)):
             box.blockSignals(True)

@@ -147,6 +147,10 @@ def style_sheet(theme: Theme) -> str:
     QMainWindow, QDialog, QMessageBox {{ background: {t.desk}; }}
     QWidget#Panel {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; }}
     QLabel#Title {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px; }}
+    QPushButton#Fold {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px;
+        background: transparent; border: none; padding: 1px 0; text-align: left; }}
+    QPushButton#Fold:hover {{ color: {t.ink}; }}
+    QPushButton#Fold:focus {{ color: {t.accent}; }}
     QLabel#Name {{ font-size: 18px; font-weight: 600; }}
     QLabel#Muted, QLabel#Hint {{ color: {t.muted}; }}
     QLabel#Number {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; color: {t.muted}; }}
@@ -179,6 +183,10 @@ def style_sheet(theme: Theme) -> str:
     QMenu::item:selected {{ background: {t.accent_wash}; }}
     QMenu::item:disabled {{ color: {t.hairline}; }}
     QMenu::separator {{ height: 1px; background: {t.hairline}; margin: 4px 8px; }}
+    QFrame#Popover {{ background: {t.panel}; border: 1px solid {t.accent}; border-radius: 8px; }}
+    QPushButton#State {{ background: transparent; border: none; padding: 0 6px; color: {t.muted};
+        font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; }}
+    QPushButton#State:hover {{ color: {t.ink}; }}
     QDialog#Finder {{ background: {t.raised}; border: 1px solid {t.accent}; }}
     QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.hairline}; padding: 3px; }}
     QScrollArea, QScrollArea > QWidget > QWidget#Inside {{ background: transparent; border: none; }}

@@ -41,7 +41,17 @@ class NumberField(QLineEdit):
         if not (self.hasFocus() and self.isModified()):
             self._write()
 
+    def show_none(self) -> None:
+        """Show that there is no value."""
+        if not (self.hasFocus() and self.isModified()):
+            self.setText("")
+            self.setModified(False)
+
     def _write(self) -> None:
+        if self._unit is Unit.SWITCH:
+            self.setText(f"{self._value:g}")
+            self.setModified(False)
+            return
         space = "" if self._suffix == "°" else " "
         shown = 0.0 if abs(self._value) < 0.05 else self._value
         self.setText(f"{shown:.1f}{space}{self._suffix}")

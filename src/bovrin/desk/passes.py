@@ -20,17 +20,25 @@ class Pass:
 
 
 BLOCK = Pass(
-    "Block", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), ("values", "poses", "keys"), False, "Key poses that hold"
+    "Block",
+    KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE),
+    ("keys", "values", "poses", "span", "markers"),
+    False,
+    "Key poses that hold",
 )
 BREAK_DOWN = Pass(
     "Break down",
     KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN),
-    ("breakdown", "poses", "keys"),
+    ("breakdown", "keys", "span", "poses", "markers"),
     False,
     "Poses between poses",
 )
 SPLINE = Pass(
-    "Spline", KeyStyle(EASED, KeyRole.KEY_POSE), ("span", "values", "keys"), True, "From held poses to motion"
+    "Spline",
+    KeyStyle(EASED, KeyRole.KEY_POSE),
+    ("span", "values", "keys", "markers"),
+    True,
+    "From held poses to motion",
 )
 
 PASSES = (BLOCK, BREAK_DOWN, SPLINE)

@@ -17,7 +17,7 @@ from bovrin.desk.numbers import typed_number
 from bovrin.desk.pose_cards import PoseCards
 from bovrin.desk.posing_commands import copied_pose
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, Pills, muted, title
+from bovrin.desk.widgets import Panel, Pills, muted
 from bovrin.errors import BadMotion, BovrinError
 from bovrin.shot import Pose, Shot, Unit
 
@@ -35,19 +35,15 @@ class PoseBookPanel(Panel):
     """Keep poses, apply them, write notes on them."""
 
     def __init__(self, session: Session, pictures: CardPictures) -> None:
-        super().__init__()
+        super().__init__(title="Pose book")
         self.session = session
         self.book = Book(session.tell)
-        head = QHBoxLayout()
-        head.addWidget(title("Pose book"))
-        head.addStretch(1)
         self.count = muted()
-        head.addWidget(self.count)
+        self.head.addWidget(self.count)
         self.keep_button = QPushButton("Keep this pose")
         self.keep_button.setToolTip("Keep the pose here as a card (Ctrl+B); 'Keys go on' says how much of the figure")
         self.keep_button.clicked.connect(self.keep)
-        head.addWidget(self.keep_button)
-        self.column.addLayout(head)
+        self.head.addWidget(self.keep_button)
         self.mirrors = Pills(list(MIRRORS), self._on_mirror, [tooltip for _, tooltip in MIRRORS.values()])
         mirror = QHBoxLayout()
         mirror.addWidget(QLabel("Mirror"))

@@ -135,7 +135,7 @@ class PoseCards(Surface):
         def change(_shot: Shot) -> Shot:
             return self.make(pose, amount, mirrored)
 
-        done = self.session.do(words, change)
+        done = self.session.do_edit(words, change)
         self.update()
         return done
 

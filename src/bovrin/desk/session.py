@@ -12,9 +12,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from bovrin.craft.bending import set_kind
-from bovrin.craft.keys import KeyStyle, Poses, edited, poses_of, scope_parts, whole_poses_of
+from bovrin.craft.keys import SCOPES, KeyStyle, Poses, card_poses_of, edited, poses_of, scope_parts, whole_poses_of
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
+from bovrin.craft.unkeyed import as_unkeyed, drop, keep, unkeyed_at
+from bovrin.desk.key_choice import KeyChoice
 from bovrin.desk.light_table import LightTable
 from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.showing import Showing
@@ -26,6 +28,11 @@ Floats = NDArray[np.float64]
 
 AXES = ("view", "world", "parent", "own")
 """What a handle moves and turns along."""
+
+
+def _moves_otherwise(old: Shot, new: Shot) -> bool:
+    """Whether a figure with a change that is not keyed yet has other curves now."""
+    return any(new.take.curves.get(u.figure) is not old.take.curves.get(u.figure) for u in new.unkeyed)
 
 
 class SwapShot(QUndoCommand):
@@ -66,7 +73,8 @@ class Session(QObject):
         self.figure_name = shot.cast[0].name if shot.cast else ""
         self.controls: tuple[int, ...] = ()
         self.pass_: Pass = BLOCK
-        self.scope = "whole figure"
+        self.scope = SCOPES[0]
+        self.only_k = False
         self.look_stepped = False
         self.clean = False
         self.playing = False
@@ -77,6 +85,7 @@ class Session(QObject):
         self.borrowed: Floats | None = None
         self.copied: Pose | None = None
         self._preview: Shot | None = None
+        self.keys = KeyChoice(self)
         self.undo_stack.cleanChanged.connect(self._on_clean_changed)
 
     def _on_clean_changed(self, _clean: bool) -> None:
@@ -104,13 +113,38 @@ class Session(QObject):
         return self.commit(words, new)
 
     def commit(self, words: str, new: Shot) -> bool:
-        """Take over a shot as one undo step; nothing happens when it is the one there is."""
+        """Take over a shot as one undo step; nothing happens when it is the one there is.
+
+        Changes that were not keyed yet are keyed with it when curves change, so that nothing is lost.
+        """
+        if new.unkeyed and _moves_otherwise(self.shot, new):
+            frames = ", ".join(f"{u.frame:g}" for u in new.unkeyed)
+            self.tell(f"What was changed on {frames} is keyed now as well.")
+            new = keep(new)
+        return self._take_over(words, new)
+
+    def _take_over(self, words: str, new: Shot) -> bool:
         self._preview = None
         if new is self.shot:
             self.shot_changed.emit()
             return False
         self.undo_stack.push(SwapShot(self, words, self.shot, new))
         return True
+
+    def commit_edit(self, words: str, new: Shot) -> bool:
+        """Take over a change of the pose on the current frame; when only K keys, it is shown and still to be kept."""
+        if self.only_k:
+            new = as_unkeyed(self.shot, new, self.figure_name, self.frame)
+        return self._take_over(words, new)
+
+    def do_edit(self, words: str, change: Callable[[Shot], Shot]) -> bool:
+        """Make a change of the pose on the current frame one undo step."""
+        try:
+            new = change(self.shot)
+        except BovrinError as error:
+            self.fail(error)
+            return False
+        return self.commit_edit(words, new)
 
     def preview(self, shot: Shot | None) -> None:
         """Show a provisional shot while dragging, or None to put everything back."""
@@ -183,6 +217,11 @@ class Session(QObject):
         return whole_poses_of(self.curves if self.curves is not None else CurveSet(()))
 
     @property
+    def card_poses(self) -> Poses:
+        """Those poses that have a card."""
+        return card_poses_of(self.curves if self.curves is not None else CurveSet(()))
+
+    @property
     def key_style(self) -> KeyStyle:
         """What a new key is in this pass."""
         return self.pass_.style
@@ -193,6 +232,7 @@ class Session(QObject):
         if (figure, wanted) != (self.figure_name, self.controls):
             self.figure_name, self.controls = figure, wanted
             self.borrowed = None
+            self.keys.clear()
             self.choice_changed.emit()
 
     def _mend_choice(self) -> None:
@@ -204,9 +244,18 @@ class Session(QObject):
     def go_to(self, frame: float) -> None:
         """Make a frame the current one, within the range."""
         wanted = float(min(max(round(frame), self.shot.first), self.shot.last))
-        if wanted != self.frame:
-            self.frame = wanted
-            self.frame_changed.emit()
+        if wanted == self.frame:
+            return
+        left = unkeyed_at(self.shot, self.figure_name, self.frame)
+        self.frame = wanted
+        self.frame_changed.emit()
+        if left is not None and not self.playing:
+            words = f"The change on {left.frame:g} stays shown but is not keyed yet."
+            self.offered.emit(words, f"Keep {left.frame:g}", lambda: self.keep_change(left.frame))
+
+    def keep_change(self, frame: float) -> bool:
+        """Key the change that a frame shows; says whether there was one."""
+        return self._take_over("Keep the change", keep(self.shot, self.figure_name, frame))
 
     def set_pass(self, wanted: Pass) -> None:
         """Work in another pass."""
@@ -219,6 +268,15 @@ class Session(QObject):
         if scope != self.scope:
             self.scope = scope
             self.look_changed.emit()
+
+    def drop_change(self, frame: float) -> bool:
+        """Put back what was there before the change that a frame shows."""
+        return self._take_over("Drop the change", drop(self.shot, self.figure_name, frame))
+
+    def set_only_k(self, only: bool) -> None:
+        """Whether changes are keyed only when K is pressed."""
+        self.only_k = only
+        self.look_changed.emit()
 
     def set_look_stepped(self, on: bool) -> None:
         """Look at everything as stepped; the shot is not changed."""
@@ -282,7 +340,7 @@ class Session(QObject):
         )
         if not self.unlocked(touched):
             return False
-        return self.do(
+        return self.do_edit(
             words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style)
         )
 
@@ -312,6 +370,13 @@ class Session(QObject):
         if parts:
             return [c for part in figure.rig.parts if part.name in parts for c in part.controls]
         return list(self.controls)
+
+    def scope_channels(self) -> list[int] | None:
+        """The channels that "Keys go on" stands for; None: all of the figure's."""
+        figure = self.figure
+        if figure is None or self.scope == SCOPES[0] or not self.controls:
+            return None
+        return [i for c in self.scope_controls() for i in figure.rig.span(c)]
 
     def set_handle_kind(self, keys: dict[int, NDArray[np.intp]], kind: HandleKind) -> None:
         """Give keys (indices by channel) a handle kind."""

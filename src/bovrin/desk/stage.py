@@ -293,7 +293,7 @@ class Stage(StageView):
             shot, name = self.session.shown, self._drag.name
             self._drag, self.says = None, ""
             if self.session.previewing:
-                self.session.commit(f"{name} {self._chosen_words()}", shot)
+                self.session.commit_edit(f"{name} {self._chosen_words()}", shot)
             self._rest.start()
         elif self.box is not None and event.button() == Qt.MouseButton.LeftButton:
             box, self.box = self.box, None

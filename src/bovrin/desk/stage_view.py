@@ -114,7 +114,7 @@ class StageView(Surface):
         if figure is None or not session.light_table.on or session.playing or not session.showing.shows(figure):
             return []
         shot = session.shown
-        around = session.light_table.frames_shown(session.frame, session.poses, shot.first, shot.last)
+        around = session.light_table.frames_shown(session.frame, session.card_poses, shot.first, shot.last, shot.second)
         joint = self._table_joint(figure)
         curves = session.seen_curves(figure.name)
         return ghosts(session.light_table, figure, curves, around, session.frame, Look.theme, joint)

@@ -11,7 +11,7 @@ from bovrin.desk.curve_rows import Row, rows_of
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.posing_commands import change_order, switch_mode
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, muted, title
+from bovrin.desk.widgets import Panel, muted
 from bovrin.figure.plan import columns
 from bovrin.shot import Unit
 
@@ -20,9 +20,8 @@ class ValuesPanel(Panel):
     """Typing sets the channel of every chosen control that has one of that name."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(title="Values")
         self.session = session
-        self.column.addWidget(title("Values"))
         self.name = muted(wrap=True)
         self.column.addWidget(self.name)
         self._host = QWidget()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
@@ -27,15 +27,43 @@ def muted(words: str = "", *, wrap: bool = False) -> QLabel:
 
 
 class Panel(QWidget):
-    """A rounded panel with a column of contents."""
+    """A rounded panel with a column of contents. One with a title folds when that is clicked."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    folded_changed = pyqtSignal()
+
+    def __init__(self, title: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("Panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(12, 10, 12, 10)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(12, 8, 12, 9)
+        outer.setSpacing(5)
+        self.head = QHBoxLayout()
+        self.body = QWidget()
+        self.column = QVBoxLayout(self.body)
+        self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)
+        self.fold: QPushButton | None = None
+        if title:
+            self.fold = QPushButton(title.upper())
+            self.fold.setObjectName("Fold")
+            self.fold.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.fold.setToolTip("Fold this panel, or open it again")
+            self.fold.clicked.connect(lambda: self.set_folded(not self.folded))
+            self.head.addWidget(self.fold)
+            self.head.addStretch(1)
+            outer.addLayout(self.head)
+        outer.addWidget(self.body)
+        self.folded = False
+
+    def set_folded(self, folded: bool) -> None:
+        """Only the title, or all of it."""
+        self.folded = folded
+        self.body.setHidden(folded)
+        if self.fold is not None:
+            words = self.fold.text().removesuffix(" …")
+            self.fold.setText(f"{words} …" if folded else words)
+        self.folded_changed.emit()
 
 
 class Pills(QWidget):

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QLineEdit,
+    QPushButton,
     QScrollArea,
     QSplitter,
     QVBoxLayout,
@@ -18,24 +19,30 @@ from PyQt6.QtWidgets import (
 from bovrin.desk.bottom import Bottom
 from bovrin.desk.breakdown_panel import BreakdownPanel
 from bovrin.desk.cast_panel import CastPanel
+from bovrin.desk.chosen_keys_panel import ChosenKeysPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
+from bovrin.desk.curve_desk import CurveDesk
 from bovrin.desk.finder import Finder, KeysPage
 from bovrin.desk.flip import Flip
 from bovrin.desk.front_glass import FrontGlass, StageArea
 from bovrin.desk.light_panel import LightPanel
 from bovrin.desk.look import Look, apply_theme
+from bovrin.desk.markers_panel import MarkersPanel
 from bovrin.desk.notice import Notice
-from bovrin.desk.panels import KeysPanel, SpanPanel
+from bovrin.desk.panels import KeysPanel
 from bovrin.desk.playback import Player
 from bovrin.desk.pose_book_panel import PoseBookPanel
 from bovrin.desk.recovery import Recovery
 from bovrin.desk.session import Session
 from bovrin.desk.shot_files import ShotFiles
+from bovrin.desk.span_panel import SpanPanel
 from bovrin.desk.stage import Stage
+from bovrin.desk.strip import PoseStrip
 from bovrin.desk.surface import Surface
+from bovrin.desk.time_popover import TimePopover
 from bovrin.desk.topbar import TopBar
 from bovrin.desk.values_panel import ValuesPanel
-from bovrin.desk.widgets import Pills, Toggles, muted
+from bovrin.desk.widgets import Panel, Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
 from bovrin.picture.view import VIEWS
 
@@ -56,6 +63,7 @@ class Window(ShotFiles):
         self.recovery = Recovery(session)
         self.flip = Flip(session)
         self.finder: Finder | None = None
+        self.time: TimePopover | None = None
         self.setWindowTitle("Bovrin")
         self.resize(1280, 800)
         self._build()
@@ -89,10 +97,15 @@ class Window(ShotFiles):
         self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom = Bottom(session, self.player)
         self.light_panel = LightPanel(session)
+        self.chosen_keys = ChosenKeysPanel(session)
+        self.markers_panel = MarkersPanel(session)
+        self.markers_panel.add.clicked.connect(lambda: self.run("marker.add"))
         self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
         self.pose_book.run = self.run
         self.glass: FrontGlass = FrontGlass(session, self.stage)
-        self.strip, self.curve_desk = self.bottom.strip, self.bottom.curves
+        self.strip: PoseStrip = self.bottom.strip
+        self.curve_desk: CurveDesk = self.bottom.curves
+        self.strip.run = self.run
         self.stage_area = StageArea(self.stage, self.glass)
         self._add_stage_pills()
         self.topbar = TopBar(self)
@@ -106,7 +119,7 @@ class Window(ShotFiles):
         self.halves.addWidget(self.upper)
         self.halves.addWidget(self.bottom)
         self.halves.setStretchFactor(0, 1)
-        self.halves.setSizes([428, 296])
+        self.halves.setSizes([412, 312])
         for splitter in (self.upper, self.halves):
             splitter.setHandleWidth(8)
             splitter.setChildrenCollapsible(False)
@@ -125,16 +138,20 @@ class Window(ShotFiles):
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        self._panels = {
+        self._panels: dict[str, Panel] = {
             "breakdown": self.breakdown_panel,
             "span": self.span_panel,
             "keys": self.keys_panel,
             "values": self.values_panel,
             "light": self.light_panel,
             "poses": self.pose_book,
+            "markers": self.markers_panel,
         }
+        self._right = column
+        column.addWidget(self.chosen_keys)
         for panel in self._panels.values():
             column.addWidget(panel)
+        self.markers_panel.set_folded(True)
         column.addStretch(1)
         area = QScrollArea()
         area.setWidgetResizable(True)
@@ -173,8 +190,11 @@ class Window(ShotFiles):
         self.hint = muted()
         self.hint.setObjectName("Hint")
         row.addWidget(self.hint, 1)
-        self.state = muted()
-        self.state.setObjectName("Number")
+        self.state = QPushButton()
+        self.state.setObjectName("State")
+        self.state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.state.setToolTip(tooltip("time.settings"))
+        self.state.clicked.connect(lambda: self.run("time.settings"))
         row.addWidget(self.state)
         return line
 
@@ -189,12 +209,16 @@ class Window(ShotFiles):
         self.stage_pills.raise_()
 
     def _on_pass_changed(self) -> None:
+        for place, name in enumerate(self.session.pass_.panels):
+            self._right.removeWidget(self._panels[name])
+            self._right.insertWidget(place + 1, self._panels[name])
         for name, panel in self._panels.items():
             panel.setVisible(name in self.session.pass_.panels or (name == "light" and self.session.light_table.on))
 
     def _on_file_changed(self, _index: int = 0) -> None:
         saved = "saved" if self.session.undo_stack.isClean() else "not saved · recovery on"
-        rate = f"{self.session.shot.frame_rate:g} fps"
+        how = "second range" if self.player.second else self.player.mode
+        rate = f"{self.session.shot.frame_rate:g} fps · {how}"
         if self.session.playing or self.player.shown:
             rate += f" · {self.player.dropped} dropped"
         self.state.setText(f"{saved} · {rate}")
@@ -298,6 +322,16 @@ class Window(ShotFiles):
             self.finder = Finder(self)
         self.finder.open_under(self.topbar.find_button)
 
+    def open_time(self) -> None:
+        """Show range and speed."""
+        if self.time is None:
+            self.time = TimePopover(self.session, self.player, self)
+        self.time.open_over(self.state)
+
+    def held(self) -> float:
+        """The frame of the card that is held now."""
+        return self.session.card_poses.held_at(self.session.frame) or self.session.frame
+
     def open_keys(self) -> None:
         """Show the page of keys."""
         page = KeysPage(self)
@@ -326,6 +360,10 @@ class Window(ShotFiles):
             state = kept.value(name)
             if isinstance(state, QByteArray):
                 restore(state)
+        folded = kept.value("folded")
+        if isinstance(folded, str):
+            for name, panel in self._panels.items():
+                panel.set_folded(name in folded.split())
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
@@ -337,6 +375,7 @@ class Window(ShotFiles):
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())
         kept.setValue("rows", self.halves.saveState())
+        kept.setValue("folded", " ".join(name for name, panel in self._panels.items() if panel.folded))
         kept.sync()
         self.recovery.end()
         self.session.end()

@@ -1,7 +1,7 @@
 """The document: frozen values and their invariants."""
 
 from bovrin.shot.curve import Curve, CurveSet, HandleKind, Key, KeyRole
-from bovrin.shot.document import MARKER_KINDS, PENCILS, Blend, Card, Figure, Group, Marker, Shot, Take
+from bovrin.shot.document import MARKER_KINDS, PENCILS, Blend, Card, Figure, Group, Marker, Shot, Take, Unkeyed
 from bovrin.shot.model import Model, Piece
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
@@ -35,4 +35,5 @@ __all__ = [
     "Shot",
     "Take",
     "Unit",
+    "Unkeyed",
 ]

@@ -95,8 +95,20 @@ class Take:
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Unkeyed:
+    """A change of a figure on a frame that the animator has neither keyed nor dropped yet, and the curves before it."""
+
+    figure: str
+    frame: float
+    before: CurveSet
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Shot:
-    """The document: an immutable value. Operations return a new one. second: a range kept aside for playing."""
+    """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
+
+    unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
+    """
 
     title: str
     cast: tuple[Figure, ...] = ()
@@ -107,6 +119,7 @@ class Shot:
     frame_rate: float = 24.0
     groups: tuple[Group, ...] = ()
     second: tuple[float, float] | None = None
+    unkeyed: tuple[Unkeyed, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):

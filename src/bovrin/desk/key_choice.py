@@ -1,0 +1,89 @@
+"""Which keys of the chosen figure are chosen: one choice, shared by the pose strip and the curve desk."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bovrin.craft.key_sets import Chosen, frames_of, joined_keys, keys_on, without_keys
+
+if TYPE_CHECKING:
+    from bovrin.desk.session import Session
+
+Floats = NDArray[np.float64]
+
+
+class KeyChoice(QObject):
+    """Frames (N,) by channel. A card is chosen when every key on its frame is."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self.by_channel: dict[int, Floats] = {}
+        session.committed.connect(self.mend)
+
+    def __bool__(self) -> bool:
+        return bool(self.by_channel)
+
+    def __len__(self) -> int:
+        return sum(len(frames) for frames in self.by_channel.values())
+
+    def choose(self, keys: Chosen) -> None:
+        """Choose exactly these keys."""
+        wanted = {i: np.asarray(frames) for i, frames in keys.items() if len(frames)}
+        if self.by_channel or wanted:
+            self.by_channel = wanted
+            self.changed.emit()
+
+    def clear(self) -> None:
+        """Choose no key."""
+        self.choose({})
+
+    def toggle(self, keys: Chosen) -> None:
+        """Add keys, or take them away when all of them are chosen."""
+        if self.holds(keys):
+            self.choose(without_keys(self.by_channel, keys))
+        else:
+            self.choose(joined_keys(self.by_channel, keys))
+
+    def holds(self, keys: Chosen) -> bool:
+        """Whether all of some keys are chosen."""
+        return bool(keys) and all(
+            i in self.by_channel and np.isin(frames, self.by_channel[i]).all() for i, frames in keys.items()
+        )
+
+    def frames(self) -> Floats:
+        """The frames on which any chosen key lies."""
+        return frames_of(self.by_channel)
+
+    def cards(self) -> set[float]:
+        """The frames whose every key is chosen."""
+        return {float(f) for f in self.frames() if self.holds(self.on_frame(float(f)))}
+
+    def on_frame(self, frame: float) -> dict[int, Floats]:
+        """All keys of the chosen figure on a frame."""
+        curves = self._session.curves
+        return {} if curves is None else keys_on(curves, range(len(curves)), frame, frame)
+
+    def on_frames(self, frames: Floats) -> dict[int, Floats]:
+        """All keys of the chosen figure on some frames."""
+        return joined_keys(*(self.on_frame(float(f)) for f in frames))
+
+    def mend(self) -> None:
+        """What was undone or removed is no longer chosen."""
+        curves = self._session.curves
+        if not self.by_channel:
+            return
+        there = (
+            {}
+            if curves is None
+            else {
+                i: frames[np.isin(frames, curves[i].frames)] for i, frames in self.by_channel.items() if i < len(curves)
+            }
+        )
+        self.choose(there)

@@ -1,0 +1,141 @@
+"""What a right click on the strip offers. Everything here is also a command, or in the right column."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QMenu
+
+from bovrin.craft.chart import PRESETS
+from bovrin.craft.easing import ease_span
+from bovrin.craft.markers import change_marker, remove_marker
+from bovrin.desk.chart_row import Ladder
+from bovrin.desk.commands import BY_ID
+from bovrin.shot import MARKER_KINDS, PENCILS, Marker
+
+if TYPE_CHECKING:
+    from bovrin.desk.strip import PoseStrip
+
+STRENGTHS = (0.25, 0.5, 0.75, 1.0)
+BY_STRENGTH = ("slow out", "slow in", "slow out and in")
+
+
+def _add(menu: QMenu, words: str, run: Callable[[], object], *, ticked: bool | None = None) -> None:
+    action = menu.addAction(words)
+    assert action is not None
+    if ticked is not None:
+        action.setCheckable(True)
+        action.setChecked(ticked)
+    action.triggered.connect(lambda _checked: run())
+
+
+def _add_menu(menu: QMenu, words: str) -> QMenu:
+    inner = menu.addMenu(words)
+    assert inner is not None
+    return inner
+
+
+def _add_commands(menu: QMenu, strip: PoseStrip, *ids: str) -> None:
+    for one in ids:
+        command = BY_ID[one]
+        words = f"{command.words}\t{command.key}" if command.key else command.words
+        _add(menu, words, lambda c=one: strip.run(c))  # type: ignore[misc]
+
+
+def card_menu(strip: PoseStrip, frame: float) -> QMenu:
+    """Name, role, held or eased, removed."""
+    menu = QMenu(strip)
+    _add(menu, "Name this pose…\tF2", lambda: strip.rename_card(frame))
+    _add_commands(menu, strip, "role.key_pose", "role.breakdown")
+    menu.addSeparator()
+    following = strip.session.card_poses.after(frame)
+    if following is not None:
+        span = (frame, following)
+        _add_commands_at(menu, strip, frame, "motion.step_span", "motion.spline_span")
+        for words, sides in (("Ease out", "out"), ("Ease in", "in"), ("Ease out and in", "both")):
+            inner = _add_menu(menu, words)
+            for strength in (0.0, *STRENGTHS):
+                _add(inner, f"{strength:.0%}", lambda s=sides, k=strength: _ease(strip, span, s, k))  # type: ignore[misc]
+        menu.addSeparator()
+    _add_commands_at(menu, strip, frame, "pose.push")
+    _add_commands(menu, strip, "keys.before", "keys.after")
+    menu.addSeparator()
+    _add_commands(menu, strip, "pose.remove")
+    return menu
+
+
+def _add_commands_at(menu: QMenu, strip: PoseStrip, frame: float, *ids: str) -> None:
+    """Commands that work on the current frame, which the card's becomes."""
+
+    def run(command: str) -> None:
+        strip.session.go_to(frame)
+        strip.run(command)
+
+    for one in ids:
+        _add(menu, BY_ID[one].words, lambda c=one: run(c))  # type: ignore[misc]
+
+
+def _ease(strip: PoseStrip, span: tuple[float, float], side: str, strength: float) -> None:
+    out = strength if side in ("out", "both") else None
+    into = strength if side in ("in", "both") else None
+    name = strip.session.figure_name
+    strip.session.do(f"Ease {side}", lambda shot: ease_span(shot, name, *span, out, into))
+
+
+def chart_menu(strip: PoseStrip, ladder: Ladder) -> QMenu:
+    """Charts by name, those that have one by a strength; copy and paste."""
+    menu = QMenu(strip)
+    for name in PRESETS:
+        words = name.replace("start", f"{ladder.start:g}").replace("to end", f"to {ladder.end:g}").capitalize()
+        if name in BY_STRENGTH:
+            inner = _add_menu(menu, words)
+            for strength in STRENGTHS:
+                run = lambda n=name, k=strength: strip.apply_preset(ladder, n, k)
+                _add(inner, f"{strength:.0%}", run)
+        else:
+            _add(menu, words, lambda n=name: strip.apply_preset(ladder, n))  # type: ignore[misc]
+    menu.addSeparator()
+    _add(menu, "Copy this chart", lambda: setattr(strip, "copied_chart", ladder.shares.tolist()))
+    if strip.copied_chart is not None:
+        _add(menu, "Paste the chart here", lambda: strip.paste_chart(ladder))
+    return menu
+
+
+def keys_menu(strip: PoseStrip) -> QMenu:
+    """What is done to chosen keys."""
+    menu = QMenu(strip)
+    if strip.session.keys:
+        _add_commands(menu, strip, "keys.later", "keys.sooner", "keys.spread")
+        _add_commands(menu, strip, "role.key_pose", "role.breakdown", "role.in_between", "pose.remove")
+        menu.addSeparator()
+    _add_commands(menu, strip, "keys.here", "keys.before", "keys.after", "keys.all")
+    menu.addSeparator()
+    _add_commands(menu, strip, "motion.insert", "motion.take_out", "motion.insert_part", "motion.take_out_part")
+    return menu
+
+
+def marker_menu(strip: PoseStrip, marker: Marker | None, frame: float) -> QMenu:
+    """Add one, or change the one there is."""
+    menu = QMenu(strip)
+    if marker is None:
+        _add(menu, "Add a marker here", lambda: strip.new_marker(frame))
+        return menu
+    session = strip.session
+
+    def change(words: str, **changes: str) -> None:
+        session.do(words, lambda shot: change_marker(shot, marker, replace(marker, **changes)))  # type: ignore[arg-type]
+
+    _add(menu, "Go there", lambda: session.go_to(marker.start))
+    _add(menu, "Words…", lambda: strip.edit_marker(marker))
+    menu.addSeparator()
+    for kind in MARKER_KINDS:
+        _add(menu, kind.capitalize(), lambda k=kind: change("Kind of marker", kind=k), ticked=kind == marker.kind)  # type: ignore[misc]
+    colours = _add_menu(menu, "Pencil")
+    for pencil in PENCILS:
+        run = lambda p=pencil: change("Colour of a marker", pencil=p)
+        _add(colours, pencil.capitalize(), run, ticked=pencil == marker.pencil)
+    menu.addSeparator()
+    _add(menu, "Remove", lambda: session.do("Remove a marker", lambda shot: remove_marker(shot, marker)))
+    return menu

@@ -1,0 +1,232 @@
+"""What the commands of time and spacing do: plain functions of the window, named in the command table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from bovrin.craft import keys as craft_keys
+from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
+from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread_keys
+from bovrin.craft.keys import SCOPES
+from bovrin.craft.push import push_past, settle
+from bovrin.craft.timing import insert_frames, remove_frames, slide
+from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.desk.command import Run, changing
+from bovrin.desk.session import Session
+from bovrin.errors import BadMotion
+from bovrin.shot import KeyRole, Shot
+
+if TYPE_CHECKING:
+    from bovrin.desk.window import Window
+
+ON = {4: "fours", 3: "threes", 2: "twos"}
+
+
+def go(pick: Callable[[Session], float | None]) -> Run:
+    """To the frame that is picked, if there is one."""
+
+    def run(desk: Window) -> None:
+        frame = pick(desk.session)
+        if frame is not None:
+            desk.session.go_to(frame)
+
+    return run
+
+
+def with_role(role: KeyRole, *, after: bool) -> Callable[[Session], float | None]:
+    """The next pose of a role, or the one before."""
+
+    def pick(session: Session) -> float | None:
+        poses = session.poses
+        found = craft_keys.Poses(poses.frames[poses.roles == role], poses.roles[poses.roles == role])
+        return found.after(session.frame) if after else found.before(session.frame)
+
+    return pick
+
+
+# -- keying -----------------------------------------------------------------------------------------------------------
+
+
+def key_here(desk: Window) -> None:
+    """Key what is there; a change that was not keyed yet is kept by that."""
+    session = desk.session
+    if unkeyed_at(session.shot, session.figure_name, session.frame) is not None:
+        session.keep_change(session.frame)
+        return
+    channels = session.scope_channels()
+    session.do("Key pose", lambda s: craft_keys.key_pose(s, session.figure_name, session.frame, channels=channels))
+
+
+def drop_here(desk: Window) -> None:
+    """Put back what was there before a change that was not keyed."""
+    session = desk.session
+    if unkeyed_at(session.shot, session.figure_name, session.frame) is None:
+        session.tell("Nothing on this frame waits to be keyed.")
+        return
+    session.drop_change(session.frame)
+
+
+def next_scope(desk: Window) -> None:
+    """Keys go on the whole figure, its part, or only what is touched."""
+    session = desk.session
+    session.set_scope(SCOPES[(SCOPES.index(session.scope) + 1) % len(SCOPES)])
+    session.tell(f"Keys go on: {session.scope}.")
+
+
+def toggle_only_k(desk: Window) -> None:
+    """Whether changes are keyed only when K is pressed."""
+    session = desk.session
+    session.set_only_k(not session.only_k)
+    session.tell("Only K keys now; changes are shown until then." if session.only_k else "Every change is keyed again.")
+
+
+def hold_here(shot: Shot, session: Session) -> Shot:
+    """The pose before, repeated on this frame."""
+    return craft_keys.hold(shot, session.figure_name, session.frame, session.scope_channels())
+
+
+def breakdown_here(desk: Window) -> None:
+    """The breakdown that the panel shows, or in other passes the favour that the motion has now."""
+    session = desk.session
+    if desk.breakdown_panel.isVisible():
+        desk.breakdown_panel.put_here()
+        return
+
+    def change(shot: Shot) -> Shot:
+        before, after = neighbours(shot, session.figure_name, session.frame)
+        favour = measured_favour(shot, session.figure_name, session.frame)
+        share = (session.frame - before) / (after - before) if favour < 1e-9 else favour
+        return breakdown(shot, session.figure_name, session.frame, share, channels=session.scope_channels())
+
+    session.do("Breakdown", change)
+
+
+def remove(desk: Window) -> None:
+    """The chosen keys, else the pose on this frame."""
+    session = desk.session
+    if session.keys:
+        chosen = session.keys.by_channel
+        session.do("Remove keys", lambda shot: remove_keys(shot, session.figure_name, chosen))
+        return
+    if session.poses.held_at(session.frame) != session.frame:
+        session.tell("There is no pose on this frame to remove. Go to one with Up or Down.")
+        return
+    channels = session.scope_channels()
+    session.do("Remove the pose", lambda s: craft_keys.delete_keys(s, session.figure_name, session.frame, channels))
+
+
+# -- spans ------------------------------------------------------------------------------------------------------------
+
+
+def fill(every: int) -> Run:
+    """Breakdowns on every so many frames of the span that the current frame lies in."""
+
+    def change(shot: Shot, session: Session) -> Shot:
+        before, after = key_span(session)
+        return fill_breakdowns(shot, session.figure_name, before, after, every, channels=session.scope_channels())
+
+    return changing(f"Fill on {ON[every]}", change)
+
+
+def key_span(session: Session) -> tuple[float, float]:
+    """The key poses at or before and after the current frame; BadMotion says so when there are not two."""
+    poses = session.whole_poses
+    keyed = poses.frames[poses.roles == KeyRole.KEY_POSE]
+    before, after = keyed[keyed <= session.frame + 1e-6], keyed[keyed > session.frame + 1e-6]
+    if not len(before) or not len(after):
+        raise BadMotion(
+            f"frame {session.frame:g} lies in no span between two key poses.",
+            advice="Go to a frame between two of them.",
+        )
+    return float(before[-1]), float(after[0])
+
+
+def push(desk: Window) -> None:
+    """Carry the pose at (or before) this frame on past where it was meant to go."""
+    session = desk.session
+    session.do("Push past", lambda shot: push_past(shot, session.figure_name, session.frame))
+
+
+def settle_here(desk: Window) -> None:
+    """A settling pose on this frame, after one that was pushed past."""
+    session = desk.session
+    session.do("Settle", lambda shot: settle(shot, session.figure_name, session.frame))
+
+
+# -- chosen keys ------------------------------------------------------------------------------------------------------
+
+
+def _chosen_parts(shot: Shot, session: Session) -> list[str]:
+    rig = shot.figure(session.figure_name).rig
+    return [p.name for p in rig.parts if set(p.controls) & set(session.controls)]
+
+
+def later(by: int) -> Callable[[Window], None]:
+    """The chosen keys, or else all keys of the chosen part, later by frames."""
+
+    def run(desk: Window) -> None:
+        session = desk.session
+        chosen = session.keys.by_channel
+        if not chosen:
+            words = "Slide the part"
+            session.do(words, lambda s: slide(s, session.figure_name, by, _chosen_parts(s, session)))
+        elif session.do("Move keys", lambda shot: move_keys(shot, session.figure_name, chosen, by)):
+            moved = shifted_keys(chosen, by)
+            curves = session.curves
+            if curves is not None and all(np.isin(f, curves[i].frames).all() for i, f in moved.items()):
+                session.keys.choose(moved)
+
+    return run
+
+
+def spread(desk: Window) -> None:
+    """The chosen keys at even distances."""
+    session = desk.session
+    if not session.keys:
+        session.tell("Choose keys on the strip first: cards, or a box over the lanes.")
+        return
+    chosen = session.keys.by_channel
+    session.do("Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen))
+
+
+def call(role: KeyRole, words: str) -> Callable[[Window], None]:
+    """Give the chosen keys, or else those on this frame, a role."""
+
+    def run(desk: Window) -> None:
+        session = desk.session
+        chosen = session.keys.by_channel or session.keys.on_frame(session.frame)
+        if not chosen:
+            session.tell("There is no key on this frame, and none is chosen.")
+            return
+        session.do(f"Call it {words}", lambda shot: set_role(shot, session.figure_name, chosen, role))
+
+    return run
+
+
+def choose_side(low: float | None, high: float | None) -> Callable[[Window], None]:
+    """Choose keys from the current frame plus `low` to it plus `high` (None: without end), in what is chosen of the figure."""
+
+    def run(desk: Window) -> None:
+        session, curves = desk.session, desk.session.curves
+        if curves is None:
+            return
+        channels = session.scope_channels() or range(len(curves))
+        start = -np.inf if low is None else session.frame + low
+        end = np.inf if high is None else session.frame + high
+        session.keys.choose(keys_on(curves, channels, start, end))
+        session.tell(f"{len(session.keys)} keys chosen." if session.keys else "There are no keys there.")
+
+    return run
+
+
+def insert_part(shot: Shot, session: Session) -> Shot:
+    """An empty frame after this one, for the chosen parts."""
+    return insert_frames(shot, session.frame, 1, session.figure_name, _chosen_parts(shot, session))
+
+
+def take_out_part(shot: Shot, session: Session) -> Shot:
+    """The empty frame after this one taken out, for the chosen parts."""
+    return remove_frames(shot, session.frame, 1, session.figure_name, _chosen_parts(shot, session))
