@@ -37,4 +37,6 @@ def test_dropping_one_keeps_the_others_and_keeping_changes_no_motion(demo: Shot)
     assert [u.frame for u in kept.unkeyed] == [105]
     rig = demo.figure("porter").rig
     frames = np.arange(101, 161)
-    assert np.array_equal(channel_values(kept.curves("porter"), rig, frames), channel_values(both.curves("porter"), rig, frames))
+    assert np.array_equal(
+        channel_values(kept.curves("porter"), rig, frames), channel_values(both.curves("porter"), rig, frames)
+    )

@@ -78,7 +78,7 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
     if any(not (abs(there - f) < 1e-6).any() for f in (blend.before, frame, blend.after)):
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    names = {part.name for part in rig.parts} | {control.name for control in rig.controls}
+    names = {part.name for part in rig.parts} | {f"{control.name}/" for control in rig.controls}
     a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
     share = part_shares(rig, blend.favour, {n: f for n, f in blend.parts if n in names})
     off = np.abs(blend_values(rig, a, b, share) - now)
@@ -106,7 +106,7 @@ def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict
 
 
 def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
-    """The favour of every channel (C,). `parts` may name parts and, over them, single controls."""
+    """The favour of every channel (C,). `parts` may name parts and, over them, controls ("left hand/")."""
     share = np.full(len(rig.channels), float(favour))
     for named, own in sorted(((named_channels(rig, name), own) for name, own in parts.items()), key=_widest_first):
         share[named] = own
@@ -114,10 +114,10 @@ def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
 
 
 def named_channels(rig: Rig, name: str) -> list[int]:
-    """The channel indices of the part of that name, else of the control."""
-    if any(part.name == name for part in rig.parts):
-        return list(rig.part_channels(rig.part(name)))
-    return list(rig.span(rig.control(name)))
+    """The channel indices of a part by its name, or of a control by its name and a slash, as in "left hand/"."""
+    if name.endswith("/"):
+        return list(rig.span(rig.control(name[:-1])))
+    return list(rig.part_channels(rig.part(name)))
 
 
 def _widest_first(row: tuple[list[int], float]) -> int:

@@ -5,7 +5,7 @@ Chosen keys are frames (N,) by channel index.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,24 +65,23 @@ def _all_whole(frames: Floats) -> bool:
     return bool((frames == np.round(frames)).all())
 
 
-def _moved(shot: Shot, figure: str, chosen: Chosen, where: Callable[[Floats], Floats]) -> Shot:
-    """Chosen keys on other frames; the order of keys stays. BadMotion when two would meet."""
+def _placed(shot: Shot, figure: str, chosen: Chosen, places: Chosen) -> Shot:
+    """Chosen keys on other frames, in the same order by channel; BadMotion when two would meet."""
     curves = shot.curves(figure)
     changes = {}
     kept: dict[tuple[bytes, bytes], Floats] = {}
+    moves: dict[float, float] = {}
     for i, frames in chosen.items():
         curve = curves[i]
         shape = (curve.frames.tobytes(), frames.tobytes())
         if shape not in kept:
-            mask = _mask(curve, frames)
             new = curve.frames.copy()
-            new[mask] = where(curve.frames[mask])
+            new[_mask(curve, frames)] = places[i]
             if len(new) > 1 and np.diff(new).min() < 1e-3:
                 raise BadMotion("there is no room for the chosen keys there.", advice=NO_ROOM)
             kept[shape] = new
+            moves |= dict(zip(frames.tolist(), places[i].tolist(), strict=True))
         changes[i] = retimed(curve, kept[shape])
-    old = frames_of(chosen)
-    moves = dict(zip(old.tolist(), where(old).tolist(), strict=True))
     moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
     return carried_cards(moved, figure, moves)
 
@@ -92,31 +91,37 @@ def move_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
     curves = shot.curves(figure)
     for i, frames in chosen.items():
         by = room(curves[i].frames, _mask(curves[i], frames), by)
-    return _moved(shot, figure, chosen, lambda frames: frames + by) if by and chosen else shot
+    return _placed(shot, figure, chosen, shifted_keys(chosen, by)) if by and chosen else shot
+
+
+def scaled(chosen: Chosen, about: float, factor: float) -> dict[int, Floats]:
+    """Where chosen keys lie when they are drawn apart or together about a frame; whole frames stay whole."""
+    whole = _all_whole(frames_of(chosen))
+    drawn = {i: about + (frames - about) * factor for i, frames in chosen.items()}
+    return {i: np.round(frames) for i, frames in drawn.items()} if whole else drawn
 
 
 def scale_keys(shot: Shot, figure: str, chosen: Chosen, about: float, factor: float) -> Shot:
     """Chosen keys drawn apart or together about a frame; keys on whole frames stay on whole frames."""
     if not factor > 0:
         raise BadMotion(f"keys cannot be scaled by {factor:g}.", advice="Use a number above zero, such as 50 %.")
-    whole = _all_whole(frames_of(chosen))
-
-    def where(frames: Floats) -> Floats:
-        new = about + (frames - about) * factor
-        return np.round(new) if whole else new
-
-    return _moved(shot, figure, chosen, where)
+    return _placed(shot, figure, chosen, scaled(chosen, about, factor))
 
 
-def spread_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:
-    """The frames of chosen keys at even distances between the first and the last."""
+def spread(chosen: Chosen) -> dict[int, Floats]:
+    """Where chosen keys lie when their frames are at even distances."""
     frames = frames_of(chosen)
     if len(frames) < 3:
         raise BadMotion("keys are spread from at least three frames.", advice="Choose more keys.")
     even = np.linspace(frames[0], frames[-1], len(frames))
     if _all_whole(frames):
         even = np.round(even)
-    return _moved(shot, figure, chosen, lambda old: even[np.searchsorted(frames, old - NEAR)])
+    return {i: even[np.searchsorted(frames, own - NEAR)] for i, own in chosen.items()}
+
+
+def spread_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:
+    """The frames of chosen keys at even distances between the first and the last."""
+    return _placed(shot, figure, chosen, spread(chosen))
 
 
 def copy_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:

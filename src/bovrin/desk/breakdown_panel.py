@@ -16,7 +16,7 @@ from bovrin.desk.share_slider import ShareRow
 from bovrin.desk.timing_commands import ON, key_span
 from bovrin.desk.widgets import Panel, Pills, muted
 from bovrin.errors import BovrinError
-from bovrin.shot import Shot
+from bovrin.shot import KeyRole, Shot
 
 PRESETS = {"Third": 1 / 3, "Half": 0.5, "Two thirds": 2 / 3}
 
@@ -87,6 +87,11 @@ class BreakdownPanel(Panel):
         self._show_push()
         self.own = {}
         session, figure = self.session, self.session.figure
+        poses = session.whole_poses
+        if (poses.frames[poses.roles == KeyRole.KEY_POSE] == session.frame).any():
+            self.words.setText(f"{session.frame:g} is a key pose. Go between two poses to put a breakdown there.")
+            self._enable(False)
+            return
         try:
             if figure is None:
                 raise BovrinError("There is no figure.")
@@ -121,6 +126,10 @@ class BreakdownPanel(Panel):
         for widget in (self.all, self.presets, self._rows_host, self.put):
             widget.setVisible(on)
 
+    def offers(self) -> bool:
+        """Whether favours for the current frame are shown."""
+        return self.all.isVisible()
+
     def _build_rows(self) -> None:
         """A row for each part of the figure, then one for each group that it has controls of."""
         figure, groups = self.session.figure, self.session.shot.groups
@@ -137,7 +146,7 @@ class BreakdownPanel(Panel):
             self._connect(row, [name])
         for group in groups:
             if group.name in self.groups:
-                controls = [figure.rig.controls[c].name for c in group_controls(figure.rig, group)[0]]
+                controls = [f"{figure.rig.controls[c].name}/" for c in group_controls(figure.rig, group)[0]]
                 self._connect(self.groups[group.name], controls)
 
     def _row(self, name: str, role: str) -> ShareRow:
@@ -160,7 +169,7 @@ class BreakdownPanel(Panel):
         for group in self.session.shot.groups:
             if figure is not None and group.name in self.groups:
                 first = group_controls(figure.rig, group)[0][0]
-                name, part = figure.rig.controls[first].name, figure.rig.part_of(first)
+                name, part = f"{figure.rig.controls[first].name}/", figure.rig.part_of(first)
                 of_part = self.own.get(figure.rig.parts[part].name, favour) if part >= 0 else favour
                 self.groups[group.name].show_share(self.own.get(name, of_part))
 
@@ -226,7 +235,7 @@ class BreakdownPanel(Panel):
 
         def change(shot: Shot) -> Shot:
             span, name = key_span(self.session), self.session.figure_name
-            favour, own = (self.all.favour, self.own) if self.all.isVisible() else (0.5, {})
+            favour, own = (self.all.favour, self.own) if self.offers() else (0.5, {})
             return fill_breakdowns(shot, name, *span, every, favour, own, self.session.scope_channels())
 
         self.session.do(f"Fill on {word}", change)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QImage, QPainter
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter
 
 from bovrin.desk.look import LEFT, RIGHT, SIZE_SMALL, Look, draw_mark, number_font, text_font
 from bovrin.desk.strip_layout import CardPlace
@@ -26,10 +26,8 @@ class CardLook:
 def paint_card(painter: QPainter, card: CardPlace, look: CardLook) -> None:
     """Paper, picture, mark, frame, name and how long it is held; as much of it as has room."""
     rect = card.rect
-    breakdown = card.role == KeyRole.BREAKDOWN
-    wash = "ochre_wash" if breakdown else "raised"
-    painter.setBrush(Look.colour("accent_wash" if look.chosen else wash))
-    pen = Look.pen("ochre" if breakdown else "hairline")
+    painter.setBrush(_paper(card, look))
+    pen = Look.pen("ochre" if card.role == KeyRole.BREAKDOWN else "hairline")
     if look.unkeyed:
         pen = Look.pen("alert", 1.6)
         pen.setStyle(Qt.PenStyle.DashLine)
@@ -44,6 +42,12 @@ def paint_card(painter: QPainter, card: CardPlace, look: CardLook) -> None:
     draw_mark(painter, QPointF(rect.left() + 9, rect.top() + middle), card.role, 3.6)
     _paint_words(painter, card, look)
     painter.restore()
+
+
+def _paper(card: CardPlace, look: CardLook) -> QColor:
+    if look.chosen:
+        return Look.colour("accent_wash")
+    return Look.colour("ochre_wash" if card.role == KeyRole.BREAKDOWN else "raised")
 
 
 def _paint_picture(painter: QPainter, rect: QRectF, look: CardLook) -> None:
@@ -66,10 +70,13 @@ def _paint_words(painter: QPainter, card: CardPlace, look: CardLook) -> None:
         line = QRectF(rect.left() + 44, rect.top(), 60, rect.height())
     if rect.width() > (74 if look.slim else 46):
         painter.drawText(line, LEFT, f"{card.frame:g}")
-    held = rect.width() > (110 if look.slim else 84)
+    held = rect.width() > (110 if look.slim else 84) and not look.unkeyed
     if held:
         painter.setPen(Look.pen("muted"))
-        painter.drawText(QRectF(rect.right() - 46, rect.bottom() - 18, 40, 16), RIGHT, f"×{card.held:g}")
+        place = QRectF(
+            rect.right() - 46, rect.top() if look.slim else rect.bottom() - 18, 40, rect.height() if look.slim else 16
+        )
+        painter.drawText(place, RIGHT, f"×{card.held:g}")
     if look.slim or not (look.name or look.unkeyed):
         return
     painter.setFont(text_font(SIZE_SMALL))
@@ -78,7 +85,7 @@ def _paint_words(painter: QPainter, card: CardPlace, look: CardLook) -> None:
     words = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, room)
     place = QRectF(rect.left() + 5, rect.bottom() - 17, QFontMetricsF(painter.font()).horizontalAdvance(words) + 6, 15)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(Look.colour("raised", 0.8))
+    painter.setBrush(_paper(card, look))
     painter.drawRoundedRect(place, 4, 4)
     painter.setPen(Look.pen("alert" if look.unkeyed else "ink"))
     painter.drawText(place.adjusted(3, 0, 0, 0), LEFT, words)

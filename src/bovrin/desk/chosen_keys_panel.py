@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from bovrin.craft.key_sets import move_keys, scale_keys, set_role, shifted_keys, spread_keys
+from bovrin.craft.key_sets import scale_keys, scaled, set_role
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.session import Session
+from bovrin.desk.timing_commands import move_chosen, spread_chosen
 from bovrin.desk.widgets import Panel, Pills, muted
 from bovrin.shot import KeyRole, Unit
 
@@ -14,7 +15,7 @@ ROLES = {"key pose": KeyRole.KEY_POSE, "breakdown": KeyRole.BREAKDOWN, "in-betwe
 
 
 class ChosenKeysPanel(Panel):
-    """Seen while keys are chosen on the strip or the curve desk."""
+    """Seen while keys are chosen on the strip or the curve desk, but not just the card one is on."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(title="Chosen keys")
@@ -41,6 +42,7 @@ class ChosenKeysPanel(Panel):
         self.column.addWidget(self.spread)
         session.keys.changed.connect(self._on_keys_changed)
         session.committed.connect(self._on_keys_changed)
+        session.frame_changed.connect(self._on_keys_changed)
         self._on_keys_changed()
 
     def _field(self, unit: Unit, suffix: str, name: str, taken) -> NumberField:  # type: ignore[no-untyped-def]
@@ -52,9 +54,10 @@ class ChosenKeysPanel(Panel):
 
     def _on_keys_changed(self) -> None:
         keys = self.session.keys
-        self.setVisible(bool(keys))
         curves = self.session.curves
-        if not keys or curves is None:
+        seen = bool(keys) and curves is not None and keys.cards() != {self.session.frame}
+        self.setVisible(seen)
+        if not seen or curves is None:
             return
         frames = keys.frames()
         count = len(keys)
@@ -73,21 +76,18 @@ class ChosenKeysPanel(Panel):
         self.roles.show_chosen(next((w for w, r in ROLES.items() if r == one), ""))
 
     def _on_first(self, frame: float) -> None:
-        keys, name = self.session.keys, self.session.figure_name
-        by, chosen = frame - float(keys.frames()[0]), keys.by_channel
-        if self.session.do("Move keys", lambda shot: move_keys(shot, name, chosen, by)):
-            keys.choose(shifted_keys(chosen, by))
-            keys.mend()
+        by = frame - float(self.session.keys.frames()[0])
+        move_chosen(self.session, by)
 
     def _on_scale(self, percent: float) -> None:
-        chosen, session = self.session.keys.by_channel, self.session
-        about = session.frame
-        session.do("Scale keys in time", lambda s: scale_keys(s, session.figure_name, chosen, about, percent / 100))
+        session, chosen, about = self.session, self.session.keys.by_channel, self.session.frame
+        factor = percent / 100
+        if session.do("Scale keys in time", lambda s: scale_keys(s, session.figure_name, chosen, about, factor)):
+            session.keys.choose(scaled(chosen, about, factor))
         self._on_keys_changed()
 
     def _on_spread(self) -> None:
-        chosen, session = self.session.keys.by_channel, self.session
-        session.do("Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen))
+        spread_chosen(self.session)
 
     def _on_role(self, word: str) -> None:
         chosen, session = self.session.keys.by_channel, self.session

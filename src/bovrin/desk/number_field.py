@@ -54,7 +54,8 @@ class NumberField(QLineEdit):
             return
         space = "" if self._suffix == "°" else " "
         shown = 0.0 if abs(self._value) < 0.05 else self._value
-        self.setText(f"{shown:.1f}{space}{self._suffix}")
+        digits = 0 if self._unit is Unit.AMOUNT and abs(shown - round(shown)) < 0.05 else 1
+        self.setText(f"{shown:.{digits}f}{space}{self._suffix}")
         self.setModified(False)
 
     def _on_return(self) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bovrin.craft import posing
 from bovrin.craft.body import anchored, follows_a_drag
 from bovrin.craft.modes import limb_of_control
+from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.session import Session
 from bovrin.figure.plan import special_column
 from bovrin.shot import HandleKind
@@ -50,6 +51,9 @@ def chosen_words(session: Session) -> str:
 def _scope_words(session: Session) -> str:
     there = bool((abs(session.poses.frames - session.frame) < 1e-6).any())
     what = {"whole figure": "the whole figure", "part": "its part", "touched": "only what is touched"}[session.scope]
+    if session.only_k:
+        waits = unkeyed_at(session.shown, session.figure_name, session.frame) is not None
+        return f"{what} when K is pressed" + (" · changed, not keyed (D drops it)" if waits else "")
     if there:
         return f"{what} in the pose at {session.frame:g}"
     kind = "held" if session.key_style.out_kind is HandleKind.STEPPED else "eased"

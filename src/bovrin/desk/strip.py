@@ -49,6 +49,7 @@ class PoseStrip(StripView):
         self.lane_search.setAccessibleName("Find a lane")
         self.lane_search.setClearButtonEnabled(True)
         self.lane_search.textChanged.connect(self._on_search)
+        session.shot_changed.connect(self._place_find)
         self._place_find()
 
     # -- pressing -----------------------------------------------------------------------------------------------------
@@ -340,7 +341,7 @@ class PoseStrip(StripView):
         self.update()
 
     def _place_find(self) -> None:
-        self.lane_search.setGeometry(10, int(self.cards_top()) + 52, GUTTER - 24, 24)
+        self.lane_search.setGeometry(10, int(self.cards_top()) + 50, GUTTER - 24, 24)
         self.lane_search.setVisible(not self.slim)
 
     def set_slim(self, slim: bool) -> None:

@@ -6,10 +6,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Protocol
 
-import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
-from bovrin.craft.key_sets import Chosen, copy_keys, move_keys, scale_keys, shifted_keys
+from bovrin.craft.key_sets import Chosen, copy_keys, move_keys, scale_keys, scaled, shifted_keys
 from bovrin.craft.markers import change_marker, marker_edges, snapped
 from bovrin.craft.ranges import set_range, set_second
 from bovrin.craft.timing import lengthen
@@ -95,7 +94,7 @@ class KeysDrag:
         span = self.frame - self.current
         factor = max((to - self.current) / span, 0.02) if span else 1.0
         self.words, self.reached = "Scale keys in time", to
-        self.after = {i: np.round(self.current + (f - self.current) * factor) for i, f in self.chosen.items()}
+        self.after = scaled(self.chosen, self.current, factor)
         shot = scale_keys(self.shot, self.figure, self.chosen, self.current, factor)
         return shot, f"Scale to {factor:.0%} about {self.current:g}. {PUT_BACK}"
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from bovrin.craft import keys as craft_keys
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
-from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread_keys
+from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
 from bovrin.craft.keys import SCOPES
 from bovrin.craft.push import push_past, settle
 from bovrin.craft.timing import insert_frames, remove_frames, slide
@@ -91,7 +91,7 @@ def hold_here(shot: Shot, session: Session) -> Shot:
 def breakdown_here(desk: Window) -> None:
     """The breakdown that the panel shows, or in other passes the favour that the motion has now."""
     session = desk.session
-    if desk.breakdown_panel.isVisible():
+    if desk.breakdown_panel.offers():
         desk.breakdown_panel.put_here()
         return
 
@@ -169,27 +169,34 @@ def later(by: int) -> Callable[[Window], None]:
 
     def run(desk: Window) -> None:
         session = desk.session
-        chosen = session.keys.by_channel
-        if not chosen:
+        if session.keys:
+            move_chosen(session, by)
+        else:
             words = "Slide the part"
             session.do(words, lambda s: slide(s, session.figure_name, by, _chosen_parts(s, session)))
-        elif session.do("Move keys", lambda shot: move_keys(shot, session.figure_name, chosen, by)):
-            moved = shifted_keys(chosen, by)
-            curves = session.curves
-            if curves is not None and all(np.isin(f, curves[i].frames).all() for i, f in moved.items()):
-                session.keys.choose(moved)
 
     return run
 
 
-def spread(desk: Window) -> None:
-    """The chosen keys at even distances."""
-    session = desk.session
+def move_chosen(session: Session, by: float) -> None:
+    """The chosen keys later by frames, as far as there is room; they stay chosen."""
+    chosen, before = session.keys.by_channel, session.curves
+    if before is None or not session.do("Move keys", lambda s: move_keys(s, session.figure_name, chosen, by)):
+        return
+    channel, frames = next(iter(chosen.items()))
+    at, curves = before[channel].index_at(float(frames[0])), session.curves
+    if at is not None and curves is not None:
+        session.keys.choose(shifted_keys(chosen, float(curves[channel].frames[at] - before[channel].frames[at])))
+
+
+def spread_chosen(session: Session) -> None:
+    """The chosen keys at even distances; they stay chosen."""
     if not session.keys:
         session.tell("Choose keys on the strip first: cards, or a box over the lanes.")
         return
     chosen = session.keys.by_channel
-    session.do("Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen))
+    if session.do("Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen)):
+        session.keys.choose(spread(chosen))
 
 
 def call(role: KeyRole, words: str) -> Callable[[Window], None]:

@@ -150,7 +150,14 @@ KEYS: tuple[Command, ...] = (
         "The chosen keys, or the chosen part's, a frame sooner",
         timing.later(-1),
     ),
-    _row("keys.spread", "Keys", "Spread evenly", "", "The chosen keys at even distances", timing.spread),
+    _row(
+        "keys.spread",
+        "Keys",
+        "Spread evenly",
+        "",
+        "The chosen keys at even distances",
+        lambda d: timing.spread_chosen(d.session),
+    ),
     _row("keys.here", "Keys", "All on this frame", "", "Choose every key on this frame", timing.choose_side(0.0, 0.0)),
     _row(
         "keys.before",
