@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from scipy.interpolate import CubicHermiteSpline
 from tests.strategies import curves
 
-from bovrin.motion.evaluate import compile_curves, curve_values, evaluate, solve_time
+from bovrin.motion.evaluate import around, compile_curves, curve_values, evaluate, solve_time
 from bovrin.shot import Curve, HandleKind, Key
 
 
@@ -99,3 +99,11 @@ def test_a_channel_without_keys_rests_at_its_default() -> None:
 def test_very_large_and_small_values(value: float) -> None:
     curve = Curve.from_keys([Key(101, -value), Key(111, value)])
     assert curve_values(curve, [106])[0] == pytest.approx(0, abs=value * 1e-9)
+
+
+@given(st.lists(curves(1, 30), min_size=1, max_size=3), st.floats(95, 400), st.floats(0, 30))
+def test_what_lies_around_frames_is_all_that_their_values_need(made: list[Curve], low: float, length: float) -> None:
+    frames = np.linspace(low, low + length, 9)
+    for curve in made:
+        part = around(curve, low, low + length)
+        assert np.array_equal(curve_values(part, frames), curve_values(curve, frames))

@@ -55,13 +55,24 @@ class Poses:
 
 
 @cached_by_identity(64)
+def _keys_at_once(curves: CurveSet) -> tuple[Floats, NDArray[np.uint8], NDArray[np.intp]]:
+    """All keys of a figure (K,): frames, roles, and how many channels have just these keys. Channels that are keyed
+    alike, as most are, are taken once."""
+    alike: dict[tuple[bytes, bytes], list[Curve]] = {}
+    for curve in curves.curves:
+        if len(curve):
+            alike.setdefault((curve.frames.tobytes(), curve.role.tobytes()), []).append(curve)
+    firsts = [own[0] for own in alike.values()]
+    if not firsts:
+        return np.empty(0), np.empty(0, np.uint8), np.empty(0, np.intp)
+    counts = np.repeat([len(own) for own in alike.values()], [len(curve) for curve in firsts])
+    return np.concatenate([c.frames for c in firsts]), np.concatenate([c.role for c in firsts]), counts
+
+
+@cached_by_identity(64)
 def poses_of(curves: CurveSet) -> Poses:
     """Frames on which a key pose or a breakdown lies; a frame with any key of a key pose is a key pose."""
-    kept = [c for c in curves.curves if len(c)]
-    if not kept:
-        return Poses(np.empty(0), np.empty(0, np.uint8))
-    frames = np.concatenate([c.frames for c in kept])
-    roles = np.concatenate([c.role for c in kept])
+    frames, roles, _ = _keys_at_once(curves)
     posed = roles != KeyRole.IN_BETWEEN
     unique, which = np.unique(frames[posed], return_inverse=True)
     least = np.full(len(unique), KeyRole.BREAKDOWN, np.uint8)
@@ -75,10 +86,10 @@ def whole_poses_of(curves: CurveSet) -> Poses:
     found = poses_of(curves)
     if not len(found):
         return found
-    frames = np.concatenate([c.frames for c in curves.curves if len(c)])
+    frames, _, times = _keys_at_once(curves)
     places = np.clip(np.searchsorted(found.frames, frames - 1e-6), 0, len(found) - 1)
     hits = np.abs(found.frames[places] - frames) <= 1e-6
-    counts = np.bincount(places[hits], minlength=len(found))
+    counts = np.bincount(places[hits], weights=times[hits], minlength=len(found))
     whole = 2 * counts >= counts.max()
     return Poses(found.frames[whole], found.roles[whole])
 

@@ -34,8 +34,21 @@ def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:
     """A change that moves all keys after a frame."""
 
     def change(curve: Curve) -> Curve:
-        later = curve.frames > frame + 1e-6
-        return retimed(curve, np.where(later, curve.frames + by, curve.frames)) if later.any() else curve
+        first = int(np.searchsorted(curve.frames, frame + 1e-6, side="right"))
+        if first == len(curve):
+            return curve
+        frames = curve.frames.copy()
+        frames[first:] += by
+        if first == 0:
+            return curve.changed(frames=frames)
+        was, now = curve.frames[first] - curve.frames[first - 1], frames[first] - frames[first - 1]
+        columns = {"frames": frames}
+        for name, at in (("out_span", first - 1), ("in_span", first)):  # only the segment that grows has another length
+            column = getattr(curve, name).copy()
+            reference = column[at] or was
+            column[at] = 0.0 if reference == now else reference
+            columns[name] = column
+        return curve.changed(**columns)
 
     return change
 

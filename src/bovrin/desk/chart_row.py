@@ -15,12 +15,14 @@ from bovrin.craft.keys import part_channels, whole_poses_of
 from bovrin.desk.look import Look, draw_mark
 from bovrin.desk.session import Session
 from bovrin.desk.timescale import TimeScale
-from bovrin.shot import CurveSet, KeyRole, Shot
+from bovrin.shot import CurveSet, Figure, KeyRole, Shot
 
 Floats = NDArray[np.float64]
 
 HEIGHT = 24.0
 GRAB = 6.0
+NARROWEST = 30.0
+"""Pixels below which a span has no ladder."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -73,12 +75,24 @@ class Ladder:
         return held
 
 
+Span = tuple[float, float, tuple[float, ...], bool]
+"""Start and end of a ladder, the frames of its drawings, and whether they hold."""
+
+
+def _is_drawn(span: Span) -> bool:
+    """Whether there is room for a rung, on whole frames."""
+    start, end = span[:2]
+    return end - start >= 2 and start == round(start) and end == round(end)
+
+
 class ChartRow:
     """The ladders of the chosen figure, or of the part that is chosen."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
         self.session, self.scale = session, scale
-        self._kept: tuple[CurveSet, str | None, list[Ladder]] | None = None
+        self._kept: tuple[CurveSet, str | None, dict[Span, Ladder]] | None = None
+        self._sight: tuple[tuple[CurveSet, str | None, tuple[float, float]], list[Span]] | None = None
+        self._shot: Shot | None = None
 
     def part(self) -> str | None:
         """The part whose way is measured: the chosen one, if it is one."""
@@ -89,38 +103,49 @@ class ChartRow:
         return figure.rig.parts[parts.pop()].name if len(parts) == 1 and min(parts, default=-1) >= 0 else None
 
     def ladders(self, shot: Shot | None = None) -> list[Ladder]:
-        """All spans; while something is dragged elsewhere, those there were."""
+        """The spans in sight; while something is dragged elsewhere, those there were."""
         session = self.session
         figure = session.figure
         if figure is None:
             return []
-        if shot is None and session.previewing and self._kept is not None:
-            return self._kept[2]
-        shown = session.shown if shot is None else shot
-        curves, part = shown.take.curves[figure.name], self.part()
+        if shot is not None or not session.previewing or self._shot is None:
+            self._shot = session.shown if shot is None else shot
+        shown, part = self._shot, self.part()
+        curves = shown.take.curves[figure.name]
         if self._kept is None or self._kept[0] is not curves or self._kept[1] != part:
-            self._kept = (curves, part, self._measured(shown, curves, part))
-        return self._kept[2]
+            self._kept = (curves, part, {})
+        made = self._kept[2]
+        sight = (curves, part, self.scale.seen())
+        if self._sight is None or self._sight[0][0] is not curves or self._sight[0][1:] != sight[1:]:
+            self._sight = (sight, self._spans_in_sight(figure, curves, part))
+        spans = self._sight[1]
+        for span in spans:
+            if span not in made:
+                made[span] = self._measured(shown, figure, curves, span, part)
+        return [made[span] for span in spans]
 
-    def _measured(self, shot: Shot, curves: CurveSet, part: str | None) -> list[Ladder]:
-        figure = shot.figure(self.session.figure_name)
+    def _spans_in_sight(self, figure: Figure, curves: CurveSet, part: str | None) -> list[Span]:
+        """From key pose to key pose where poses hold, else from each pose to the next; frames of what is between."""
         channels = part_channels(figure.rig, None if part is None else [part])
         poses = whole_poses_of(curves)
-        found = []
-        frames = [float(f) for f in poses.frames]
-        keyed = [i for i, role in enumerate(poses.roles) if role == KeyRole.KEY_POSE]
-        for here, after in pairwise(keyed):
-            if is_stepped(curves, channels, frames[here]):
-                pairs = [(here, after)]
+        keyed = np.flatnonzero(poses.roles == KeyRole.KEY_POSE)
+        low, high = self.scale.seen()
+        starts = poses.frames[keyed]
+        first, last = np.searchsorted(starts, low, side="right"), np.searchsorted(starts, high)
+        found: list[Span] = []
+        for here, after in pairwise(keyed[max(first - 1, 0) : last + 1]):
+            frames = [float(f) for f in poses.frames[here : after + 1]]
+            if (frames[-1] - frames[0]) * self.scale.per_frame < NARROWEST:
+                continue
+            if is_stepped(curves, channels, frames[0]):
+                found.append((frames[0], frames[-1], tuple(frames[1:-1]), True))
             else:
-                pairs = [(i, i + 1) for i in range(here, after)]
-            for a, b in pairs:
-                start, end = frames[a], frames[b]
-                if end - start >= 2 and start == round(start) and end == round(end):
-                    shares = np.array(chart(shot, figure.name, start, end, part))
-                    stepped = is_stepped(curves, channels, start)
-                    found.append(Ladder(start, end, shares, stepped, tuple(frames[a + 1 : b]) if stepped else ()))
-        return found
+                found += [(a, b, (), False) for a, b in pairwise(frames)]
+        return [span for span in found if _is_drawn(span)]
+
+    def _measured(self, shot: Shot, figure: Figure, curves: CurveSet, span: Span, part: str | None) -> Ladder:
+        start, end, drawn, stepped = span
+        return Ladder(start, end, np.array(chart(shot, figure.name, start, end, part)), stepped, drawn)
 
     def moved(self, shot: Shot, ladder: Ladder, shares: list[float]) -> Shot:
         """A shot with other shares in one span."""

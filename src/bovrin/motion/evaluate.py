@@ -160,9 +160,37 @@ def compiled_set(curves: CurveSet, rig: Rig) -> Compiled:
     return compile_curves(curves.curves, rig.defaults)
 
 
+MANY = 20_000
+"""Keys of a figure from which the first few looks at few frames work out only what lies around them."""
+LOOKS = 8
+
+
+@cached_by_identity(8)
+def _looks(_curves: CurveSet) -> list[int]:
+    """How often curves were looked at without being compiled."""
+    return [0]
+
+
 def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
-    """All channels of a figure at frames (F,): (F, C), metres and radians."""
-    return evaluate(compiled_set(curves, rig), frames)
+    """All channels of a figure at frames (F,): (F, C), metres and radians.
+
+    Curves of very many keys that are new (each step of a drag makes some) are worked out only around the frames.
+    """
+    wanted = np.atleast_1d(np.asarray(frames, float))
+    if len(wanted) and sum(map(len, curves.curves)) >= MANY:
+        looks = _looks(curves)
+        looks[0] += 1
+        if looks[0] <= LOOKS:
+            low, high = float(wanted.min()), float(wanted.max())
+            return evaluate(compile_curves([around(c, low, high) for c in curves.curves], rig.defaults), wanted)
+    return evaluate(compiled_set(curves, rig), wanted)
+
+
+def around(curve: Curve, low: float, high: float) -> Curve:
+    """The keys of a curve that its values from one frame to another depend on: two more on either side."""
+    first = max(int(np.searchsorted(curve.frames, low, side="right")) - 3, 0)
+    last = int(np.searchsorted(curve.frames, high)) + 3
+    return curve if first == 0 and last >= len(curve) else curve.sliced(first, last)
 
 
 def curve_values(curve: Curve, frames: ArrayLike, default: float = 0.0) -> Floats:
