@@ -10,9 +10,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 from bovrin.craft.groups import keep_group
+from bovrin.craft.markers import with_markers
 from bovrin.desk.application import dressed_application, make_window
 from bovrin.desk.stage_words import hint_words
 from bovrin.desk.window import Window
+from bovrin.shot import Marker
 
 FOLDER = Path("docs/screenshots")
 
@@ -50,6 +52,24 @@ def pose(window: Window) -> None:
     session.hint(hint_words(session, "square", None))
 
 
+def block(window: Window) -> None:
+    """Sections and dialogue over the cards, keys of two poses chosen, a lane open."""
+    session = window.session
+    more = (
+        Marker(101, 118, "hears the ferry", "section", "green"),
+        Marker(119, 160, "heaves the crate", "section", "plum"),
+        Marker(111, 117, "right then", "dialogue", "ochre"),
+    )
+    session.do("Markers", lambda shot: with_markers(shot, more))
+    session.go_to(151)
+    window.run("pose.key")
+    session.go_to(127)
+    choose(window, "left hand")
+    window.strip.open_lane("part left arm")
+    session.keys.choose(session.keys.on_frames(session.card_poses.frames[3:5]))
+    session.hint(hint_words(session, "square", None))
+
+
 def main() -> None:
     """Block, posing, Break down and Spline, in the order of the work."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
@@ -60,10 +80,10 @@ def main() -> None:
     window.resize(1280, 800)
     window.show()
     QTest.qWait(400)
-    window.session.go_to(127)
-    choose(window, "left hand")
-    window.session.hint(hint_words(window.session, "square", None))
+    block(window)
     take(window, "block")
+    window.strip.open_lane("part left arm")
+    window.session.keys.clear()
     pose(window)
     take(window, "posing")
     window.run("view.glass")
@@ -74,7 +94,7 @@ def main() -> None:
     window.run("view.light_table")
     panel = window.breakdown_panel
     panel.all.moved.emit(0.7)
-    panel.sliders["head"].moved.emit(0.4)
+    panel.rows["head"].slider.moved.emit(0.4)
     panel.all.released.emit()
     take(window, "break-down")
     window.run("view.light_table")

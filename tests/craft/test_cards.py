@@ -22,7 +22,7 @@ def test_a_name_goes_with_its_pose(demo: Shot) -> None:
     named = name_pose(demo, "porter", 127, "heave")
     assert card_at(lengthen(named, "porter", 114, 3), "porter", 130).name == "heave"
     assert card_at(insert_frames(named, 110, 5), "porter", 132).name == "heave"
-    assert name_pose(named, "porter", 127, "  ").cards("porter") == ()
+    assert card_at(name_pose(named, "porter", 127, "  "), "porter", 127).name == ""
     with pytest.raises(BadMotion, match="no pose"):
         name_pose(demo, "porter", 128, "nothing")
 
@@ -59,7 +59,8 @@ def test_fills_remember_each_drawing_and_a_chart_keeps_the_distance_of_a_part(de
     assert 0.3 < whole < 0.6
     spaced = set_chart(filled, "porter", 119, 127, [0, 0, 0.2, 0.2, 0.7, 0.7, 0.9, 0.9, 1])
     found = remembered(spaced, "porter", 123)
-    assert found is not None and dict(found.parts)["head"] == pytest.approx(0.5)
+    assert found is not None and found.favour - dict(found.parts)["head"] == pytest.approx(0.2)
+    assert chart(spaced, "porter", 119, 127) == pytest.approx([0, 0, 0.2, 0.2, 0.7, 0.7, 0.9, 0.9, 1], abs=0.01)
 
 
 def test_a_chart_goes_onto_a_span_of_another_length(demo: Shot) -> None:

@@ -190,13 +190,13 @@ def test_chosen_keys_by_number(window: Window, hand: Hand) -> None:
 
 def test_a_card_is_named_where_it_lies(window: Window, hand: Hand) -> None:
     double_click(hand, window.strip, card(window, 119).center())
-    type_words("crouch")
-    assert [c.name for c in window.session.shot.cards("porter") if c.frame == 119] == ["crouch"]
+    type_words("down he goes")
+    assert [c.name for c in window.session.shot.cards("porter") if c.frame == 119] == ["down he goes"]
     window.session.go_to(109)
     window.stage.setFocus()
     hand.key(Qt.Key.Key_F2)
     type_words("never mind", Qt.Key.Key_Escape)
-    assert all(c.frame != 109 or not c.name for c in window.session.shot.cards("porter"))
+    assert [c.name for c in window.session.shot.cards("porter") if c.frame == 109] == ["notice"]
 
 
 @pytest.mark.parametrize("lane", ["Body", "Head"])

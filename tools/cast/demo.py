@@ -6,6 +6,7 @@ import math
 from pathlib import Path
 
 from bovrin import script
+from bovrin.craft.cards import name_pose
 from bovrin.formats.project import load_figure
 from bovrin.shot import Marker, Shot
 
@@ -121,6 +122,7 @@ CARRY = {
     "right foot/ball": 0,
 }
 POSES = ((101, STAND), (109, NOTICE), (119, SQUAT), (127, HEAVE), (133, RECOIL), (143, CARRY))
+NAMES = {101: "stand", 109: "notice", 114: "go down", 119: "squat", 127: "heave", 133: "recoil", 143: "carry"}
 CRATE = (
     (101, 0.0, 0.0, 0.0),
     (119, 0.0, 0.0, 0.0),
@@ -157,7 +159,10 @@ def demo_shot() -> Shot:
     for frame, up, nearer, tilt in CRATE:
         shot = script.set_values(shot, "crate", frame, _crate_values(up, nearer, tilt))
         shot = script.key_pose(shot, "crate", frame)
-    return script.breakdown(shot, "porter", 114, 0.62, {"head": 0.3, "left arm": 0.5, "right arm": 0.45})
+    shot = script.breakdown(shot, "porter", 114, 0.62, {"head": 0.3, "left arm": 0.5, "right arm": 0.45})
+    for frame, words in NAMES.items():
+        shot = name_pose(shot, "porter", frame, words)
+    return shot
 
 
 def everything(shot: Shot, pose: Values) -> Values:

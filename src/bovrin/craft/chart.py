@@ -110,7 +110,8 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     drawn = np.flatnonzero(there[inner] | changes[:-1]) + 1
     if not len(drawn):
         return shot
-    made = [_favoured(shot, figure, frames, at, float(wanted[at]), channels) for at in drawn.tolist()]
+    shares = measured_shares(rig, channel_values(curves, rig, frames), a, b, channels)
+    made = [_favoured(shot, figure, frames, at, float(wanted[at]), shares, channels) for at in drawn.tolist()]
     share = np.stack([part_shares(rig, blend.favour, dict(blend.parts)) for blend in made])
     values = blend_values(rig, a, b, share)
     style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
@@ -120,8 +121,11 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     return redrawn
 
 
-def _favoured(shot: Shot, figure: str, frames: Floats, at: int, share: float, channels: list[int]) -> Blend:
-    """How the drawing on a frame is made for a share: parts that had favours of their own keep their distance.
+def _favoured(
+    shot: Shot, figure: str, frames: Floats, at: int, share: float, shares: Floats, channels: list[int]
+) -> Blend:
+    """How the drawing on a frame is made for a share: parts that had favours of their own keep their distance, so that
+    the drawing goes as much further as its share shall differ from what it is (shares (F,)) now.
 
     Where only some channels are charted their parts get the share, and the others keep what they had.
     """
@@ -135,8 +139,10 @@ def _favoured(shot: Shot, figure: str, frames: Floats, at: int, share: float, ch
         others = dict(old.parts) if old is not None else {}
         rest = old.favour if old is not None else share
         return Blend(*ends, rest, tuple(sorted({**others, **dict.fromkeys(charted, share)}.items())))
-    lag = () if old is None else tuple((name, own + share - old.favour) for name, own in old.parts)
-    return Blend(*ends, share, lag)
+    if old is None:
+        return Blend(*ends, share)
+    further = share - float(shares[at])
+    return Blend(*ends, old.favour + further, tuple((name, own + further) for name, own in old.parts))
 
 
 def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
