@@ -1,5 +1,7 @@
 """What an edit keys, and changes that wait for K."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
@@ -145,3 +147,12 @@ def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> 
     window.session.go_to(138)
     panel.fills.button("twos").click()
     assert frames(window)[-6:] == [133, 135, 137, 139, 141, 143]
+
+
+def test_saving_keys_what_waited(window: Window, hand: Hand, tmp_path: Path) -> None:
+    window.run("keys.only_k")
+    window.session.go_to(138)
+    pull(window, hand, "left hand")
+    assert window.save_to(tmp_path / "waits.bovrin.json")
+    assert window.session.shot.unkeyed == () and "138 is keyed now" in window.notice.label.text()
+    assert window.session.undo_stack.isClean() and 138 in frames(window)

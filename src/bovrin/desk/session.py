@@ -269,6 +269,11 @@ class Session(QObject):
             self.scope = scope
             self.look_changed.emit()
 
+    def keep_all(self) -> None:
+        """Key every change that waits."""
+        if self.shot.unkeyed:
+            self._take_over("Keep the changes", keep(self.shot))
+
     def drop_change(self, frame: float) -> bool:
         """Put back what was there before the change that a frame shows."""
         return self._take_over("Drop the change", drop(self.shot, self.figure_name, frame))

@@ -82,8 +82,10 @@ class ShotFiles(QMainWindow):
         except BovrinError as error:
             self.session.fail(error)
             return False
+        waiting = ", ".join(f"{u.frame:g}" for u in self.session.shot.unkeyed)
+        self.session.keep_all()
         self.session.saved(path)
-        self.session.tell(f"Saved to {path.name}.")
+        self.session.tell(f"Saved to {path.name}." + (f" What waited on {waiting} is keyed now." if waiting else ""))
         return True
 
     def ask_export(self) -> None:

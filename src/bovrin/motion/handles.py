@@ -13,7 +13,7 @@ from bovrin.shot import Curve, HandleKind
 Floats = NDArray[np.float64]
 
 
-LEAST = 1e-4
+LEAST = 1e-9
 """The shortest free handle, as a share of its segment; one of no length would have no slope."""
 
 

@@ -7,10 +7,12 @@ import numpy as np
 from bovrin.motion.evaluate import curve_values, solve_time
 from bovrin.motion.handles import LEAST, gather
 from bovrin.shot import Curve, HandleKind, Key, KeyRole
+from bovrin.shot.curve import GRID
 
 
 def inserted(curve: Curve, frame: float, default: float = 0.0, role: KeyRole = KeyRole.IN_BETWEEN) -> Curve:
     """The curve with a key on a frame, every value as before; itself when there is a key already."""
+    frame = round(frame * GRID) / GRID
     if curve.index_at(frame) is not None:
         return curve
     curve = curve.settled()
