@@ -74,3 +74,29 @@ def test_numbers_that_are_none(demo: Shot, call) -> None:  # type: ignore[no-unt
 def test_every_error_is_of_one_family() -> None:
     with pytest.raises(BovrinError):
         bv.load("/nowhere.bovrin.json")
+
+
+def test_curves_by_script(demo: Shot) -> None:
+    shot = bv.splined(demo, "porter")
+    own = bv.curve(shot, "porter", "hips/up")
+    assert own.frames.tolist() == bv.keys(shot, "porter", "hips/up") and not own.values.flags.writeable
+    frames = np.linspace(95, 170, 151)
+    more = bv.insert_key(shot, "porter", "hips/up", 123)
+    assert np.abs(bv.sample(more, "porter", frames).position - bv.sample(shot, "porter", frames).position).max() < 1e-9
+    flat = bv.set_handles(more, "porter", "hips/up", [123], "flat")
+    assert bv.curve(flat, "porter", "hips/up").out_kind[4] == 2
+    ends = bv.set_ends(flat, "porter", "hips/up", "hold", "repeat")
+    assert bv.values(ends, "porter", 143 + 18)["hips/up"] == pytest.approx(bv.values(ends, "porter", 119)["hips/up"])
+    bouncing = bv.bounce(demo, "crate", "whole crate/up", [101, 113, 121], [0.5, 0.2])
+    assert bv.values(bouncing, "crate", 107)["whole crate/up"] == pytest.approx(0.5)
+    assert bv.values(bouncing, "crate", 113)["whole crate/up"] == 0
+    assert bv.swap_trace(bv.keep_trace(shot, "porter", "a"), "porter", "a").curves("porter") is shot.curves("porter")
+    assert bv.snap(shot, "porter", 119, 127, ["left arm"]).curves("porter") is not shot.curves("porter")
+    for wrong in (
+        lambda: bv.set_handles(shot, "porter", "hips/up", [120], "flat"),
+        lambda: bv.set_handles(shot, "porter", "hips/up", [119], "bouncy"),
+        lambda: bv.set_ends(shot, "porter", "hips/up", "again"),
+        lambda: bv.curve(shot, "porter", "hips/wobble"),
+    ):
+        with pytest.raises(BovrinError):
+            wrong()

@@ -237,7 +237,7 @@ def _with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats) -> 
         if row < len(frames) - 1:
             key = key._replace(out_kind=HandleKind.BY_HAND, out_slope=slope)
         keys.append(key._replace(free=False))
-    return merged(outside, Curve.from_keys(keys))
+    return merged(outside, Curve.from_keys(keys)).like(curve)
 
 
 def preset_shares(frames: int, preset: str, strength: float = 0.5) -> list[float]:

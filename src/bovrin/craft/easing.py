@@ -51,13 +51,13 @@ def _eased(curve: Curve, start: float, end: float, out: float | None, into: floa
     curve = curve.settled()
     first, last = curve.index_at(start), curve.index_at(end)
     if out is not None and first is not None and first + 1 < len(curve):
-        curve = _set_side(curve, "out", first, first + 1, out)
+        curve = set_side(curve, "out", first, first + 1, out)
     if into is not None and last is not None and last > 0:
-        curve = _set_side(curve, "in", last, last - 1, into)
+        curve = set_side(curve, "in", last, last - 1, into)
     return curve
 
 
-def _set_side(curve: Curve, side: str, at: int, other: int, strength: float) -> Curve:
+def set_side(curve: Curve, side: str, at: int, other: int, strength: float) -> Curve:
     """One handle set by a strength; the key's handles are split, so that the neighbouring span stays."""
     span = abs(float(curve.frames[other] - curve.frames[at]))
     secant = float((curve.values[other] - curve.values[at]) / (curve.frames[other] - curve.frames[at]))

@@ -156,7 +156,7 @@ def keyed_all(
     for i in channels:
         own = curves[i].settled()
         if not len(own):
-            found[i] = Curve(**{**blank, "frames": frames, "values": values[:, i]})
+            found[i] = Curve.from_columns({**blank, "frames": frames, "values": values[:, i]}, own)
             continue
         key = own.frames.tobytes()
         if key not in merges:
@@ -170,7 +170,7 @@ def keyed_all(
             columns[name] = made
         columns["frames"], columns["values"] = both, columns["values"].copy()
         columns["values"][new] = values[:, i]
-        found[i] = Curve(**columns)
+        found[i] = Curve.from_columns(columns, own)
     return found
 
 
@@ -192,12 +192,11 @@ def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArr
 
 
 def merged(first: Curve, second: Curve) -> Curve:
-    """The keys of two curves that share no frame."""
-    first, second = first.settled(), second.settled()
-    order = np.argsort(np.concatenate([first.frames, second.frames]), kind="stable")
-    return Curve(
-        **{name: np.concatenate([getattr(first, name), getattr(second, name)])[order] for name in COLUMN_TYPES}
-    )
+    """The keys of two curves that share no frame; outside its keys it does what the first does."""
+    own, other = first.settled(), second.settled()
+    order = np.argsort(np.concatenate([own.frames, other.frames]), kind="stable")
+    both = {name: np.concatenate([getattr(own, name), getattr(other, name)])[order] for name in COLUMN_TYPES}
+    return Curve.from_columns(both, first)
 
 
 def set_channels(

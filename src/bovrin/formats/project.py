@@ -19,7 +19,7 @@ from bovrin.formats.figure_file import read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
-from bovrin.shot import Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take
+from bovrin.shot import Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take, Trace
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -46,6 +46,7 @@ def shot_to_text(shot: Shot) -> str:
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
     cards = {name: [_card_row(card) for card in found] for name, found in shot.take.cards.items() if found}
     carried = f'"cards": {_json(cards)}, ' if cards else ""
+    carried += _traces_text(shot)
     lines.append(f' "take": {{"name": {_json(shot.take.name)}, {carried}"curves": {{')
     figures = []
     for figure in shot.cast:
@@ -53,6 +54,16 @@ def shot_to_text(shot: Shot) -> str:
         rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return "{\n" + "\n".join(lines) + "\n" + ",\n".join(figures) + "\n }}\n}\n"
+
+
+def _traces_text(shot: Shot) -> str:
+    """The traces of the take, each on a line of its own."""
+    rows = []
+    for trace in shot.take.traces:
+        named = zip(shot.figure(trace.figure).rig.channel_names, trace.curves.curves, strict=True)
+        curves = {name: curve_to_data(curve) for name, curve in named if len(curve)}
+        rows.append(f"\n  {_json({'name': trace.name, 'figure': trace.figure, 'curves': curves})}")
+    return f'"traces": [{",".join(rows)}], ' if rows else ""
 
 
 _PLAIN_MARKER = asdict(Marker(math.nan, math.nan, ""))
@@ -155,7 +166,7 @@ def _shot(project: ProjectData, source: Path) -> Shot:
     return Shot(
         title=project.title,
         cast=cast,
-        take=Take(project.take.name, curves, _cards(project.take)),
+        take=Take(project.take.name, curves, _cards(project.take), _traces(cast, project.take)),
         markers=tuple(Marker(m.start, m.end, m.words, m.kind, m.pencil) for m in project.markers),
         first=project.first,
         last=project.last,
@@ -170,6 +181,17 @@ def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:
     if strangers:
         raise BadMotion(f"the take has cards of '{strangers[0]}', which it does not move.")
     return {name: tuple(sorted((_card(row) for row in rows), key=_frame)) for name, rows in take.cards.items()}
+
+
+def _traces(cast: tuple[Figure, ...], take: TakeData) -> tuple[Trace, ...]:
+    by_name = {figure.name: figure for figure in cast}
+    found = []
+    for row in take.traces:
+        if row.figure not in by_name:
+            raise BadMotion(f"the trace '{row.name}' is of '{row.figure}', which is not in the cast.")
+        figure = by_name[row.figure]
+        found.append(Trace(row.name, row.figure, _curves(figure, TakeData(take.name, {row.figure: row.curves}))))
+    return tuple(found)
 
 
 def _frame(card: Card) -> float:

@@ -11,7 +11,7 @@ from msgspec.structs import fields
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.shot import Curve
+from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
 VERSION = 3
@@ -19,6 +19,8 @@ FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
 RoleName = Literal["key pose", "breakdown", "in-between"]
+EndName = Literal["hold", "straight", "repeat", "repeat with offset", "back and forth"]
+ENDS = {kind.words: kind for kind in EndKind}
 KINDS: dict[str, int] = {"smooth": 0, "no overshoot": 1, "flat": 2, "linear": 3, "stepped": 4, "by hand": 5}
 ROLES: dict[str, int] = {"key pose": 0, "breakdown": 1, "in-between": 2}
 
@@ -44,6 +46,9 @@ class CurveData(_Data):
     joined: bool | list[bool] = True
     free: bool | list[bool] = False
     role: RoleName | list[RoleName] = "key pose"
+    before: EndName = "hold"
+    after: EndName = "hold"
+    muted: bool = False
 
 
 class FigureData(_Data):
@@ -72,12 +77,21 @@ class CardData(_Data):
     pushed: Number = 0.0
 
 
+class TraceData(_Data):
+    """A kept copy of one figure's curves."""
+
+    name: Name
+    figure: str
+    curves: dict[str, CurveData]
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
     name: str
     curves: dict[str, dict[str, CurveData]]
     cards: dict[str, list[CardData]] = {}
+    traces: list[TraceData] = []
 
 
 class MarkerData(_Data):
@@ -143,7 +157,8 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
         short = entries[0] if all(e == entries[0] for e in entries) else entries
         if short != _DEFAULTS[name]:
             row[name] = short
-    return row
+    row |= {name: getattr(curve, name).words for name in ("before", "after") if getattr(curve, name)}
+    return {**row, "muted": True} if curve.muted else row
 
 
 @lru_cache(maxsize=256)
@@ -169,6 +184,7 @@ def curve_from_data(data: CurveData, where: str) -> Curve:
     if len(data.values) != count:
         raise BadMotion(f"the channel '{where}' has {count} frames but {len(data.values)} values.")
     try:
-        return Curve(frames=np.array(data.frames, float), values=np.array(data.values, float), **columns)  # type: ignore[arg-type]
+        own = {"frames": np.array(data.frames, float), "values": np.array(data.values, float), **columns}
+        return Curve.from_columns(own).ending(ENDS[data.before], ENDS[data.after]).silenced(data.muted)
     except BadMotion as error:
         raise BadMotion(f"the channel '{where}' is damaged: {error.what}") from error

@@ -7,6 +7,7 @@ segment is a plain cubic; with free-length handles the cubic for time is solved 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -14,7 +15,9 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.motion.handles import Keys, gather
+from bovrin.motion.running_on import RunningOn, running_on
 from bovrin.shot import Curve, CurveSet, Rig
+from bovrin.shot.curve import NO_KEYS
 
 Floats = NDArray[np.float64]
 
@@ -23,7 +26,7 @@ class Compiled(NamedTuple):
     """Curves ready to evaluate. Each curve of n keys has n + 1 segments: held, n - 1 between keys, held.
 
     value (4, S): cubic coefficients of the parameter; start, inverse (S,): frame and 1/length; time (3, S): cubic for
-    time where `free` (S,) is set.
+    time where `free` (S,) is set. on: the curves that do something outside their keys.
     """
 
     keys: Keys
@@ -34,10 +37,13 @@ class Compiled(NamedTuple):
     inverse: Floats
     time: Floats
     free: NDArray[np.bool_] | None
+    on: RunningOn | None
 
 
 def compile_curves(curves: Sequence[Curve], defaults: Sequence[float]) -> Compiled:
-    """Work out the segments of C curves; a curve without keys rests at its default."""
+    """Work out the segments of C curves; a curve without keys, or one that is muted, rests at its default."""
+    if any(curve.muted for curve in curves):
+        curves = [NO_KEYS if curve.muted else curve for curve in curves]
     keys = gather(curves)
     counts = np.diff(keys.offset)
     curve_of_key = np.repeat(np.arange(len(counts)), counts)
@@ -67,7 +73,8 @@ def compile_curves(curves: Sequence[Curve], defaults: Sequence[float]) -> Compil
     time[1, seg] = 3 * (1 - into) - 6 * out
     time[2, seg] = 1 - 3 * (1 - into) + 3 * out
     free[seg] = keys.free[here] | keys.free[here + 1]
-    return Compiled(keys, curve_of_key, base, value, start, inverse, time, free if free.any() else None)
+    on = running_on(curves, keys)
+    return Compiled(keys, curve_of_key, base, value, start, inverse, time, free if free.any() else None, on)
 
 
 def evaluate(compiled: Compiled, frames: ArrayLike) -> Floats:
@@ -78,8 +85,28 @@ def evaluate(compiled: Compiled, frames: ArrayLike) -> Floats:
         back = np.empty_like(order)
         back[order] = np.arange(len(order))
         return np.asarray(evaluate(compiled, wanted[order])[back])
-    seg = _segment_index(compiled, wanted)
-    u = (wanted[None, :] - compiled.start[seg]) * compiled.inverse[seg]
+    if compiled.on is not None and compiled.on.reached(wanted):
+        return _evaluate_running_on(compiled, compiled.on, wanted)
+    return _at(compiled, _segment_index(compiled, wanted), wanted[None, :])
+
+
+def _evaluate_running_on(compiled: Compiled, on: RunningOn, frames: Floats) -> Floats:
+    """Where some curves repeat or go on: each is looked at on frames of its own, within its keys."""
+    own, offset = on.folded(frames)
+    return _at(compiled, _own_segments(compiled, own), own) + offset.T
+
+
+def _own_segments(compiled: Compiled, own: Floats) -> NDArray[np.int64]:
+    """(C, F): the segment each curve is in when each has frames (C, F) of its own."""
+    seg = np.empty(own.shape, np.int64)
+    for n, (first, last) in enumerate(pairwise(compiled.keys.offset.tolist())):
+        seg[n] = compiled.base[n] + np.searchsorted(compiled.keys.frames[first:last], own[n], side="right")
+    return seg
+
+
+def _at(compiled: Compiled, seg: NDArray[np.int64], frames: Floats) -> Floats:
+    """Values (F, C) of segments (C, F) at frames (C, F) or (1, F)."""
+    u = (frames - compiled.start[seg]) * compiled.inverse[seg]
     if compiled.free is not None:
         curved = compiled.free[seg]
         if curved.all():
@@ -188,6 +215,8 @@ def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
 
 def around(curve: Curve, low: float, high: float) -> Curve:
     """The keys of a curve that its values from one frame to another depend on: two more on either side."""
+    if curve.runs_on:
+        return curve
     first = max(int(np.searchsorted(curve.frames, low, side="right")) - 3, 0)
     last = int(np.searchsorted(curve.frames, high)) + 3
     return curve if first == 0 and last >= len(curve) else curve.sliced(first, last)

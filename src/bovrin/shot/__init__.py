@@ -1,7 +1,7 @@
 """The document: frozen values and their invariants."""
 
-from bovrin.shot.curve import Curve, CurveSet, HandleKind, Key, KeyRole
-from bovrin.shot.document import MARKER_KINDS, PENCILS, Blend, Card, Figure, Group, Marker, Shot, Take, Unkeyed
+from bovrin.shot.curve import Curve, CurveSet, EndKind, HandleKind, Key, KeyRole
+from bovrin.shot.document import MARKER_KINDS, PENCILS, Blend, Card, Figure, Group, Marker, Shot, Take, Trace, Unkeyed
 from bovrin.shot.model import Model, Piece
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
@@ -17,6 +17,7 @@ __all__ = [
     "ControlKind",
     "Curve",
     "CurveSet",
+    "EndKind",
     "Figure",
     "Follow",
     "Foot",
@@ -34,6 +35,7 @@ __all__ = [
     "Rig",
     "Shot",
     "Take",
+    "Trace",
     "Unit",
     "Unkeyed",
 ]

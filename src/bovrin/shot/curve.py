@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field, fields
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, NamedTuple
 
@@ -26,6 +26,21 @@ class HandleKind(IntEnum):
     LINEAR = 3
     STEPPED = 4
     BY_HAND = 5
+
+
+class EndKind(IntEnum):
+    """What a curve does before its first key, or after its last."""
+
+    HOLD = 0
+    STRAIGHT = 1
+    REPEAT = 2
+    REPEAT_WITH_OFFSET = 3
+    BACK_AND_FORTH = 4
+
+    @property
+    def words(self) -> str:
+        """As an animator says it."""
+        return self.name.lower().replace("_", " ")
 
 
 class KeyRole(IntEnum):
@@ -86,6 +101,8 @@ class Curve:
     count only where the kind is BY_HAND; lengths are frames and count only where `free` is set (otherwise a handle is a
     third of its segment). Where a span is set, slope and length belong to a segment that was that many frames long and
     scale with it: so retiming there and back restores a curve exactly. `settled` writes them out.
+
+    before, after: what the curve does outside its keys. A muted curve rests at its channel's default.
     """
 
     frames: Floats = _none(np.float64)
@@ -101,6 +118,9 @@ class Curve:
     role: Small = _none(np.uint8)
     in_span: Floats = _none(np.float64)
     out_span: Floats = _none(np.float64)
+    before: EndKind = EndKind.HOLD
+    after: EndKind = EndKind.HOLD
+    muted: bool = False
 
     def __post_init__(self) -> None:
         count = len(self.frames)
@@ -112,11 +132,43 @@ class Curve:
         _check_order(self.frames)
 
     @classmethod
-    def _of(cls, columns: dict[str, NDArray[Any]]) -> Curve:
-        """A curve from read-only columns that are known to be sound."""
+    def _of(cls, columns: dict[str, NDArray[Any]], like: Curve) -> Curve:
+        """A curve from read-only columns that are known to be sound; outside its keys it does what another does."""
         made = object.__new__(cls)
-        made.__dict__.update(columns)
+        made.__dict__.update(columns, before=like.before, after=like.after, muted=like.muted)
         return made
+
+    @staticmethod
+    def from_columns(columns: Mapping[str, NDArray[Any]], like: Curve | None = None) -> Curve:
+        """A curve from columns by name; outside its keys it holds, or does what another does."""
+        made = Curve(**columns)  # type: ignore[arg-type]
+        return made if like is None else made.like(like)
+
+    def like(self, other: Curve) -> Curve:
+        """This curve, doing what another does outside its keys, and muted as that is."""
+        return self._with(other.before, other.after, other.muted)
+
+    def ending(self, before: EndKind | None = None, after: EndKind | None = None) -> Curve:
+        """A copy that does something else outside its keys."""
+        return self._with(self.before if before is None else before, self.after if after is None else after, self.muted)
+
+    def silenced(self, muted: bool) -> Curve:
+        """A copy that rests at the channel's default, or moves again."""
+        return self._with(self.before, self.after, muted)
+
+    def _with(self, before: EndKind, after: EndKind, muted: bool) -> Curve:
+        if (before, after, muted) == (self.before, self.after, self.muted):
+            return self
+        made = Curve._of({}, self)
+        made.__dict__.update(
+            {**self.__dict__, "before": EndKind(before), "after": EndKind(after), "muted": bool(muted)}
+        )
+        return made
+
+    @property
+    def runs_on(self) -> bool:
+        """Whether the curve does anything but hold outside its keys."""
+        return len(self) > 1 and (self.before, self.after) != (EndKind.HOLD, EndKind.HOLD)
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -129,17 +181,16 @@ class Curve:
         if not ordered:
             return NO_KEYS
         columns = zip(*ordered, strict=True)
-        return Curve(
-            **{name: np.array(col, dtype) for (name, dtype), col in zip(COLUMN_TYPES.items(), columns, strict=True)}
-        )
+        named = zip(COLUMN_TYPES.items(), columns, strict=True)
+        return Curve.from_columns({name: np.array(col, dtype) for (name, dtype), col in named})
 
     def key(self, index: int) -> Key:
         """The key at an index."""
-        return Key(*(getattr(self, f.name)[index].item() for f in fields(Curve)))
+        return Key(*(getattr(self, name)[index].item() for name in COLUMN_TYPES))
 
     def keys(self) -> list[Key]:
         """All keys as plain numbers."""
-        columns = [getattr(self, f.name).tolist() for f in fields(Curve)]
+        columns = [getattr(self, name).tolist() for name in COLUMN_TYPES]
         return [Key(*row) for row in zip(*columns, strict=True)]
 
     def index_at(self, frame: float, tolerance: float = 1e-6) -> int | None:
@@ -155,7 +206,7 @@ class Curve:
         new = {name: _checked(name, column, count) for name, column in columns.items()}
         if "frames" in new:
             _check_order(new["frames"])
-        return Curve._of({**self.__dict__, **new})
+        return Curve._of({**{n: getattr(self, n) for n in COLUMN_TYPES}, **new}, self)
 
     def settled(self) -> Curve:
         """The same curve with every slope and length as it is in the segments there are now, no spans set."""
@@ -175,11 +226,11 @@ class Curve:
     def taken(self, which: NDArray[Any]) -> Curve:
         """Only the keys that an index array or mask names."""
         own = self.settled()
-        return Curve(**{name: getattr(own, name)[which] for name in COLUMN_TYPES})
+        return Curve.from_columns({name: getattr(own, name)[which] for name in COLUMN_TYPES}, self)
 
     def sliced(self, first: int, last: int) -> Curve:
         """Only the keys from one index to before another, without a copy."""
-        return Curve._of({name: getattr(self, name)[first:last] for name in COLUMN_TYPES})
+        return Curve._of({name: getattr(self, name)[first:last] for name in COLUMN_TYPES}, self)
 
     def with_key(self, key: Key) -> Curve:
         """A copy with one key more; it replaces a key on the same frame."""
@@ -197,7 +248,7 @@ class Curve:
             column[:at], column[at], column[at + 1 :] = old[:at], value, old[rest:]
             column.setflags(write=False)
             columns[name] = column
-        return Curve._of(columns)
+        return Curve._of(columns, self)
 
 
 def _checked(name: str, values: Any, count: int) -> NDArray[Any]:

@@ -82,12 +82,25 @@ class Group:
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Trace:
+    """A kept copy of a figure's curves to compare with."""
+
+    name: str
+    figure: str
+    curves: CurveSet
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Take:
-    """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame."""
+    """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame.
+
+    traces: earlier curves, kept to compare with and to go back to.
+    """
 
     name: str
     curves: Mapping[str, CurveSet]
     cards: Mapping[str, tuple[Card, ...]] = field(default_factory=dict)
+    traces: tuple[Trace, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("curves", "cards"):
