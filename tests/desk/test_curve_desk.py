@@ -36,7 +36,7 @@ def test_it_lists_the_channels_of_the_chosen_control(window: Window, desk) -> No
 
 
 def alone(window: Window, hand: Hand, desk, words: str) -> None:  # type: ignore[no-untyped-def]
-    from bovrin.desk.curve_desk import ROW, TOP
+    from bovrin.desk.curve_plot import ROW, TOP
 
     index = [r.words for r in desk.rows()].index(words)
     hand.click(desk, QPointF(40, TOP + index * ROW + ROW / 2))

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.timing import retimed
+from bovrin.craft.timing import retimed, room
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind
 
@@ -92,18 +92,14 @@ def bend(curve: Curve, index: int, side: Side, d_frame: float, d_value: float) -
     return curve.changed(**columns)
 
 
-def move_keys(curve: Curve, which: NDArray[np.intp], d_frame: float, d_value: float) -> Curve:
+def move_keys(curve: Curve, which: NDArray[np.intp], d_frame: float, d_value: float, nearest: float = 1.0) -> Curve:
     """Move keys (indices) in time and value; they stop short of the keys that stay, so that order never changes."""
     if not len(which):
         return curve
     chosen = np.zeros(len(curve), bool)
     chosen[which] = True
-    room_left, room_right = -np.inf, np.inf
-    for index in np.flatnonzero(chosen):
-        if index > 0 and not chosen[index - 1]:
-            room_left = max(room_left, curve.frames[index - 1] + 1 - curve.frames[index])
-        if index + 1 < len(curve) and not chosen[index + 1]:
-            room_right = min(room_right, curve.frames[index + 1] - 1 - curve.frames[index])
-    shift = float(np.clip(d_frame, min(room_left, 0), max(room_right, 0)))
+    shift = room(curve.frames, chosen, d_frame, nearest)
     values = np.where(chosen, curve.values + d_value, curve.values)
+    if not shift:
+        return curve.changed(values=values)
     return retimed(curve, np.where(chosen, curve.frames + shift, curve.frames)).changed(values=values)

@@ -91,6 +91,11 @@ def _leaving(curves: CurveSet) -> tuple[Floats, NDArray[np.bool_], NDArray[np.in
     return frames, held, np.repeat(np.arange(len(curves)), [len(c) for c in curves.curves])
 
 
+def respaced_channels(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
+    """Some channels alone, spaced anew between keys on the first and last of some whole frames (F,), to shares (F,)."""
+    return _respaced(shot, figure, frames, wanted, channels)
+
+
 def is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
     """Whether the span that begins on a frame holds until the next drawing, on most of some channels."""
     frames, held, channel = _leaving(curves)

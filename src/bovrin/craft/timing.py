@@ -139,17 +139,12 @@ def slide(
     )
 
 
-def room(frames: Floats, chosen: NDArray[np.bool_], by: float) -> float:
-    """How far chosen keys can go toward `by` without coming nearer than a frame to keys that stay."""
-    gaps = np.diff(frames)
-    edge = np.flatnonzero(chosen[:-1] != chosen[1:])
-    for at in edge:
-        free = max(float(gaps[at]) - 1.0, 0.0)
-        if chosen[at] and by > 0:
-            by = min(by, free)
-        elif chosen[at + 1] and by < 0:
-            by = max(by, -free)
-    return by
+def room(frames: Floats, chosen: NDArray[np.bool_], by: float, nearest: float = 1.0) -> float:
+    """How far chosen keys can go toward `by` without coming nearer than `nearest` frames to keys that stay."""
+    free = np.maximum(np.diff(frames) - nearest, 0.0)
+    later = free[chosen[:-1] & ~chosen[1:]] if by > 0 else free[~chosen[:-1] & chosen[1:]]
+    most = float(later.min()) if len(later) else np.inf
+    return min(by, most) if by > 0 else max(by, -most)
 
 
 def insert_frames(

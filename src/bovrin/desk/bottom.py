@@ -3,91 +3,21 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from bovrin.craft.bending import set_free, set_joined
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.commands import tooltip
 from bovrin.desk.curve_desk import CurveDesk
+from bovrin.desk.handle_row import HandleRow
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.playback import Player
 from bovrin.desk.session import Session
+from bovrin.desk.speed_strip import SpeedStrip
 from bovrin.desk.strip import PoseStrip
 from bovrin.desk.strip_layout import RULER
 from bovrin.desk.timescale import GUTTER, TimeScale
-from bovrin.desk.widgets import Pills, SignButton
-from bovrin.shot import HandleKind, Unit
-
-KIND_WORDS = {
-    "smooth": HandleKind.SMOOTH,
-    "no overshoot": HandleKind.NO_OVERSHOOT,
-    "flat": HandleKind.FLAT,
-    "linear": HandleKind.LINEAR,
-    "stepped": HandleKind.STEPPED,
-    "by hand": HandleKind.BY_HAND,
-}
-KIND_TIPS = (
-    "The curve passes evenly through the key",
-    "The curve never passes a key's value",
-    "The curve comes to rest at the key",
-    "Straight to and from the key",
-    "The key holds until the next",
-    "The handles stay as you drag them",
-)
-
-
-class HandleRow(QWidget):
-    """Handle kinds for the chosen keys."""
-
-    def __init__(self, session: Session, curves: CurveDesk) -> None:
-        super().__init__()
-        self.session, self.curves = session, curves
-        row = QHBoxLayout(self)
-        row.setContentsMargins(GUTTER + 8, 2, 10, 2)
-        row.setSpacing(5)
-        self.kinds = Pills(list(KIND_WORDS), self._on_kind, KIND_TIPS)
-        row.addWidget(self.kinds)
-        self.split = self._toggle("split", "Let the two handles of a key point differently", self._on_split)
-        self.free = self._toggle("free length", "Let handles be as long as you drag them", self._on_free)
-        fit = QPushButton("fit")
-        fit.setToolTip("Fit the values of the shown curves (V over the curves)")
-        fit.clicked.connect(curves.fit)
-        for button in (self.split, self.free, fit):
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            row.addWidget(button)
-        row.addStretch(1)
-        curves.keys_changed.connect(self._on_keys_changed)
-        session.committed.connect(self._on_keys_changed)
-        self._on_keys_changed()
-
-    def _toggle(self, words: str, tip: str, on_click) -> QPushButton:  # type: ignore[no-untyped-def]
-        button = QPushButton(words)
-        button.setCheckable(True)
-        button.setToolTip(tip)
-        button.clicked.connect(on_click)
-        return button
-
-    def _on_kind(self, word: str) -> None:
-        self.session.set_handle_kind(self.curves.chosen_indices(), KIND_WORDS[word])
-        self._on_keys_changed()
-
-    def _on_split(self, on: bool) -> None:
-        words = "Split handles" if on else "Join handles"
-        self.session.change_keys(words, self.curves.chosen_indices(), lambda c, which: set_joined(c, which, not on))
-
-    def _on_free(self, on: bool) -> None:
-        words = "Free handle length" if on else "Fixed handle length"
-        self.session.change_keys(words, self.curves.chosen_indices(), lambda c, which: set_free(c, which, on))
-
-    def _on_keys_changed(self) -> None:
-        chosen = self.curves.chosen_indices()
-        for widget in (self.kinds, self.split, self.free):
-            widget.setEnabled(bool(chosen))
-        found = {int(self.curves.curve(c).out_kind[i]) for c, which in chosen.items() for i in which}
-        one = HandleKind(found.pop()) if len(found) == 1 else None
-        self.kinds.show_chosen(next((w for w, k in KIND_WORDS.items() if k is one), ""))
-        self.split.setChecked(any(not self.curves.curve(c).joined[i] for c, which in chosen.items() for i in which))
-        self.free.setChecked(any(bool(self.curves.curve(c).free[i]) for c, which in chosen.items() for i in which))
+from bovrin.desk.widgets import SignButton
+from bovrin.shot import Unit
 
 
 class Bottom(QWidget):
@@ -101,11 +31,15 @@ class Bottom(QWidget):
         self.scale = TimeScale()
         self.strip = PoseStrip(session, self.scale, CardPictures(session))
         self.curves = CurveDesk(session, self.scale)
-        self.handles = HandleRow(session, self.curves)
+        self.handles: HandleRow = HandleRow(session, self.curves)
+        self.speed = SpeedStrip(session, self.scale, self.curves)
+        self.handles.speed_toggled.connect(self._on_speed)
+        self._seen: dict[str, tuple[float, float, tuple[float, float]]] = {}
+        self._pass = session.pass_.name
         column = QVBoxLayout(self)
         column.setContentsMargins(1, 4, 1, 4)
         column.setSpacing(0)
-        for widget, stretch in ((self.strip, 1), (self.handles, 0), (self.curves, 1)):
+        for widget, stretch in ((self.strip, 1), (self.handles, 0), (self.curves, 1), (self.speed, 0)):
             column.addWidget(widget, stretch)
         self._add_transport()
         session.pass_changed.connect(self._on_pass_changed)
@@ -154,10 +88,21 @@ class Bottom(QWidget):
         for sign in (self.before, self.play, self.after):
             sign.refresh()
 
+    def _on_speed(self, on: bool) -> None:
+        self.speed.setVisible(on and self.session.pass_.curves)
+
     def _on_pass_changed(self) -> None:
-        curves = self.session.pass_.curves
+        """Another desk under the stage; what each pass looked at is kept for when one comes back."""
+        scale, curves = self.scale, self.session.pass_.curves
+        self._seen[self._pass] = (scale.first, scale.per_frame, self.curves.seen_values())
+        self._pass = self.session.pass_.name
         self.strip.set_slim(curves)
         self.curves.setVisible(curves)
         self.handles.setVisible(curves)
-        if curves:
+        self.speed.setVisible(curves and self.handles.speed.isChecked())
+        seen = self._seen.get(self._pass)
+        if seen is not None:
+            scale.see(*seen[:2])
+            self.curves.see_values(seen[2])
+        elif curves:
             self.curves.fit()

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from bovrin.craft.key_sets import scale_keys, scaled, set_role
+from bovrin.craft.reshaping import scaled_keys
+from bovrin.desk.curve_commands import change_chosen
+from bovrin.desk.curve_rows import FACTORS, UNITS
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.session import Session
 from bovrin.desk.timing_commands import move_chosen, spread_chosen
 from bovrin.desk.widgets import Panel, Pills, muted
-from bovrin.shot import KeyRole, Unit
+from bovrin.motion.evaluate import curve_values
+from bovrin.shot import Curve, CurveSet, KeyRole, Unit
 
 ROLES = {"key pose": KeyRole.KEY_POSE, "breakdown": KeyRole.BREAKDOWN, "in-between": KeyRole.IN_BETWEEN}
 
@@ -32,9 +37,20 @@ class ChosenKeysPanel(Panel):
         self.spread = QPushButton("Spread evenly")
         self.spread.setToolTip("Put the chosen keys at even distances")
         self.spread.clicked.connect(self._on_spread)
-        for column, (words, field) in enumerate((("First on", self.first), ("Scale to", self.scale))):
-            grid.addWidget(QLabel(words), 0, 2 * column)
-            grid.addWidget(field, 0, 2 * column + 1)
+        self.value_words = QLabel("Value")
+        self.value = self._field(Unit.AMOUNT, "", "value of the chosen keys", self._on_value)
+        self.value.setToolTip("All chosen keys at this value; seen when they measure the same")
+        self.value_scale = self._field(Unit.AMOUNT, "%", "scale in value", self._on_value_scale)
+        self.value_scale.setToolTip("Larger or smaller about where each curve is on the current frame (Alt and drag)")
+        fields = (
+            (QLabel("First on"), self.first),
+            (QLabel("Scale to"), self.scale),
+            (self.value_words, self.value),
+            (QLabel("Height"), self.value_scale),
+        )
+        for n, (label, field) in enumerate(fields):
+            grid.addWidget(label, n // 2, 2 * (n % 2))
+            grid.addWidget(field, n // 2, 2 * (n % 2) + 1)
         self.column.addWidget(host)
         tips = ["A pose that tells the story (circle)", "A pose on the way (triangle)", "Anything between (tick)"]
         self.roles = Pills(list(ROLES), self._on_role, tips)
@@ -65,6 +81,8 @@ class ChosenKeysPanel(Panel):
         self.words.setText(f"{count} key{'s' if count != 1 else ''} on {where}")
         self.first.show_value(float(frames[0]))
         self.scale.show_value(100.0)
+        self.value_scale.show_value(100.0)
+        self._show_value(curves)
         self.spread.setEnabled(len(frames) > 2)
         found = {
             int(curves[i].role[at])
@@ -74,6 +92,43 @@ class ChosenKeysPanel(Panel):
         }
         one = found.pop() if len(found) == 1 else None
         self.roles.show_chosen(next((w for w, r in ROLES.items() if r == one), ""))
+
+    def _unit(self) -> Unit | None:
+        """What all chosen keys measure, if it is one thing."""
+        figure = self.session.figure
+        assert figure is not None
+        units = {figure.rig.channels[i].unit for i in self.session.keys.by_channel}
+        return units.pop() if len(units) == 1 else None
+
+    def _show_value(self, curves: CurveSet) -> None:
+        """The value that all chosen keys have, while they measure the same."""
+        unit = self._unit()
+        for widget in (self.value, self.value_words):
+            widget.setVisible(unit is not None)
+        if unit is None:
+            return
+        self.value.measure(unit, UNITS[unit])
+        keys = self.session.keys.by_channel
+        values = {float(v) for i, own in keys.items() for v in curves[i].values[np.isin(curves[i].frames, own)]}
+        if len(values) == 1:
+            self.value.show_value(values.pop() * FACTORS[unit])
+        else:
+            self.value.show_none()
+
+    def _on_value(self, value: float) -> None:
+        unit = self._unit()
+        if unit is not None:
+            change_chosen(self.session, "Set keys", lambda c, which: _set(c, which, value / FACTORS[unit]))
+
+    def _on_value_scale(self, percent: float) -> None:
+        frame = self.session.frame
+
+        def scale(curve: Curve, which: np.ndarray) -> Curve:
+            about = (frame, float(curve_values(curve, [frame])[0]))
+            return scaled_keys(curve, which, about, 1.0, percent / 100)
+
+        change_chosen(self.session, "Scale keys in value", scale)
+        self._on_keys_changed()
 
     def _on_first(self, frame: float) -> None:
         by = frame - float(self.session.keys.frames()[0])
@@ -93,3 +148,9 @@ class ChosenKeysPanel(Panel):
         chosen, session = self.session.keys.by_channel, self.session
         session.do(f"Call it {word}", lambda shot: set_role(shot, session.figure_name, chosen, ROLES[word]))
         self._on_keys_changed()
+
+
+def _set(curve: Curve, which: np.ndarray, value: float) -> Curve:
+    values = curve.values.copy()
+    values[which] = value
+    return curve.changed(values=values)

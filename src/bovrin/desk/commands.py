@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from bovrin.desk.command import Command, has_choice, has_figure
+from bovrin.desk.curve_table import CURVES
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
 from bovrin.desk.timing_table import KEYING, KEYS, SPACING, TIME
@@ -165,6 +166,7 @@ COMMANDS: tuple[Command, ...] = (
         lambda d: d.session.set_look_stepped(not d.session.look_stepped),
     ),
     *KEYS,
+    *CURVES,
     *TIME,
     Command(
         "choose.other_side",

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from bovrin.desk.session import Session
-from bovrin.shot import Unit
+from bovrin.shot import Curve, Unit
 
 FACTORS = {Unit.LENGTH: 100.0, Unit.ANGLE: 180 / math.pi, Unit.AMOUNT: 100.0, Unit.SWITCH: 1.0}
 UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "%", Unit.SWITCH: ""}
@@ -30,6 +32,18 @@ class Row:
     def suffix(self) -> str:
         """The shown unit."""
         return UNITS[self.unit]
+
+
+@dataclass(frozen=True)
+class Heading:
+    """A line of the list that names a control."""
+
+    words: str
+
+
+def is_still(curve: Curve) -> bool:
+    """Whether a channel has no key, or one value at all of them."""
+    return len(curve) == 0 or float(np.ptp(curve.values)) < 1e-9
 
 
 def rows_of(session: Session) -> list[Row]:

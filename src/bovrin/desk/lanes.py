@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +11,8 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from bovrin.caching import cached_by_identity
 from bovrin.desk.look import LEFT, Look, text_font
-from bovrin.shot import CurveSet, KeyRole, Rig
+from bovrin.desk.polygons import polygon
+from bovrin.shot import Curve, CurveSet, KeyRole, Rig
 
 Floats = NDArray[np.float64]
 Marks = tuple[Floats, NDArray[np.uint8]]
@@ -77,12 +77,15 @@ def _full_words(rig: Rig, lane: Lane) -> str:
 @cached_by_identity(16)
 def lane_marks(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Marks]:
     """For each lane the frames with keys and the strongest role there (key pose before breakdown before in-between)."""
-    return [_marks([curves[i] for i in lane.channels if len(curves[i])]) for lane in lanes]
+    return [_marks(*(curves[i] for i in lane.channels if len(curves[i]))) for lane in lanes]
 
 
-def _marks(kept: Sequence) -> Marks:  # type: ignore[type-arg]
+@cached_by_identity(2048)
+def _marks(*kept: Curve) -> Marks:
+    """Kept by lane, since a drag changes the curves of few. Channels that are keyed alike are taken once."""
     if not kept:
         return np.empty(0), np.empty(0, np.uint8)
+    kept = tuple({(c.frames.tobytes(), c.role.tobytes()): c for c in kept}.values())
     frames, which = np.unique(np.concatenate([c.frames for c in kept]), return_inverse=True)
     roles = np.full(len(frames), 255, np.uint8)
     np.minimum.at(roles, which, np.concatenate([c.role for c in kept]))
@@ -96,7 +99,7 @@ def paint_marks(painter: QPainter, xs: Floats, ys: Floats, roles: NDArray[np.uin
     pen = QPen(ink, 2 * SIZE)
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
     painter.setPen(pen)
-    painter.drawPoints(QPolygonF(_points(xs[pose], ys[pose])))
+    painter.drawPoints(polygon(xs[pose], ys[pose]))
     painter.setPen(QPen(ink, 1.4))
     for x, y in _pairs(xs, ys, between):
         painter.drawLine(QLineF(x, y - SIZE, x, y + SIZE))
@@ -122,7 +125,7 @@ def paint_chosen(painter: QPainter, xs: Floats, ys: Floats) -> None:
     pen = QPen(Look.colour("accent_wash"), 4 * SIZE)
     pen.setCapStyle(Qt.PenCapStyle.RoundCap)
     painter.setPen(pen)
-    painter.drawPoints(QPolygonF(_points(xs, ys)))
+    painter.drawPoints(polygon(xs, ys))
     painter.setPen(QPen(Look.colour("accent"), 1.6))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for point in _points(xs, ys):

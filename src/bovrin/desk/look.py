@@ -178,6 +178,9 @@ def style_sheet(theme: Theme) -> str:
     QListWidget::item {{ padding: 1px 4px; border-radius: 6px; }}
     QListWidget::item:hover {{ background: {t.raised}; }}
     QListWidget::item:selected {{ background: {t.accent_wash}; color: {t.ink}; }}
+    QListWidget::indicator {{ width: 11px; height: 11px; border: 1px solid {t.muted}; border-radius: 4px;
+        background: {t.raised}; margin-right: 4px; }}
+    QListWidget::indicator:checked {{ background: {t.before}; border-color: {t.before}; }}
     QMenu {{ background: {t.raised}; border: 1px solid {t.hairline}; padding: 4px; }}
     QMenu::item {{ padding: 4px 22px 4px 12px; border-radius: 5px; }}
     QMenu::item:selected {{ background: {t.accent_wash}; }}

@@ -31,6 +31,10 @@ class NumberField(QLineEdit):
         self.setFixedWidth(96)
         self.returnPressed.connect(self._on_return)
 
+    def measure(self, unit: Unit, suffix: str) -> None:
+        """Another unit from now on."""
+        self._unit, self._suffix = unit, suffix
+
     def value(self) -> float:
         """The value shown, in the shown unit."""
         return self._value

@@ -36,7 +36,7 @@ BREAK_DOWN = Pass(
 SPLINE = Pass(
     "Spline",
     KeyStyle(EASED, KeyRole.KEY_POSE),
-    ("span", "values", "keys", "markers"),
+    ("span", "traces", "values", "keys", "markers"),
     True,
     "From held poses to motion",
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from bovrin.desk import curve_commands as curves
 from bovrin.desk import posing_commands as posing
 from bovrin.desk.command import Command, Run, has_choice, has_figure
 
@@ -53,14 +54,22 @@ POSING: tuple[Command, ...] = (
         posing.mirror_keys,
         has_figure,
     ),
-    Command("pose.copy", "Pose", "Copy pose", "Ctrl+C", "Copy the pose here", posing.copy, has_figure),
+    Command(
+        "pose.copy",
+        "Pose",
+        "Copy pose",
+        "Ctrl+C",
+        "Copy the pose here, or over the curves the chosen keys",
+        curves.copy,
+        has_figure,
+    ),
     Command(
         "pose.paste",
         "Pose",
         "Paste pose",
         "Ctrl+V",
-        "Paste the copied pose here",
-        lambda d: posing.paste(d, mirrored=False),
+        "Paste the copied pose here, or over the curves the copied keys",
+        curves.paste,
         has_figure,
     ),
     Command(

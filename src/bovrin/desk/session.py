@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from bovrin.craft.bending import set_kind
+from bovrin.craft.key_clips import KeyClip
 from bovrin.craft.keys import SCOPES, KeyStyle, Poses, card_poses_of, edited, poses_of, scope_parts, whole_poses_of
 from bovrin.craft.posing import reset
 from bovrin.craft.splining import seen_stepped
@@ -84,6 +85,9 @@ class Session(QObject):
         self.pivot_for_all = False
         self.borrowed: Floats | None = None
         self.copied: Pose | None = None
+        self.copied_keys: KeyClip | None = None
+        self.new_kinds: dict[str, HandleKind] = {}
+        self.whole_frames = True
         self._preview: Shot | None = None
         self.keys = KeyChoice(self)
         self.undo_stack.cleanChanged.connect(self._on_clean_changed)
@@ -223,8 +227,9 @@ class Session(QObject):
 
     @property
     def key_style(self) -> KeyStyle:
-        """What a new key is in this pass."""
-        return self.pass_.style
+        """What a new key is in this pass, with the handle kind that was chosen for it."""
+        style = self.pass_.style
+        return replace(style, out_kind=self.new_kinds.get(self.pass_.name, style.out_kind))
 
     def choose(self, figure: str, controls: Iterable[int]) -> None:
         """Choose controls of a figure."""
@@ -311,12 +316,16 @@ class Session(QObject):
         self.look_changed.emit()
 
     def locked_channels(self) -> list[int]:
-        """The channels of the chosen figure's locked parts."""
+        """The channels of the chosen figure that are locked, by themselves or with their part."""
         figure = self.figure
         if figure is None:
             return []
         names = {part for name, part in self.showing.locked if name == figure.name}
-        return [i for part in figure.rig.parts if part.name in names for c in part.controls for i in figure.rig.span(c)]
+        alone = {channel for name, channel in self.showing.locked_channels if name == figure.name}
+        return [
+            *(i for n, part in enumerate(figure.rig.parts) if part.name in names for i in figure.rig.part_channels(n)),
+            *(figure.rig.channel(channel) for channel in alone),
+        ]
 
     def unlocked(self, controls: Iterable[int]) -> bool:
         """Whether all of some controls may be changed; if not, that is said."""
@@ -345,6 +354,12 @@ class Session(QObject):
         )
         if not self.unlocked(touched):
             return False
+        locked = set(self.locked_channels())
+        if locked & values.keys():
+            values = {i: value for i, value in values.items() if i not in locked}
+            if not values:
+                self.tell("That channel is locked. Unlock it with a right click in the curve desk's list.")
+                return False
         return self.do_edit(
             words, lambda shot: edited(shot, self.figure_name, self.frame, values, self.scope, self.key_style)
         )

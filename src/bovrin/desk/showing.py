@@ -16,11 +16,14 @@ Place = tuple[str, str]
 
 @dataclass
 class Showing:
-    """Hidden figures by name; hidden and locked parts by figure and part; parts shown alone."""
+    """Hidden figures by name; hidden and locked parts by figure and part; locked channels by figure and "control/channel";
+    parts shown alone; traces shown, by figure and name."""
 
     hidden: set[str] = field(default_factory=set)
     hidden_parts: set[Place] = field(default_factory=set)
     locked: set[Place] = field(default_factory=set)
+    locked_channels: set[Place] = field(default_factory=set)
+    traces: set[Place] = field(default_factory=set)
     alone: tuple[str, frozenset[str]] | None = None
     joints: bool = False
 

@@ -22,7 +22,8 @@ STRENGTHS = (0.25, 0.5, 0.75, 1.0)
 BY_STRENGTH = ("slow out", "slow in", "slow out and in")
 
 
-def _add(menu: QMenu, words: str, run: Callable[[], object], *, ticked: bool | None = None) -> None:
+def add_action(menu: QMenu, words: str, run: Callable[[], object], *, ticked: bool | None = None) -> None:
+    """One line of a menu."""
     action = menu.addAction(words)
     assert action is not None
     if ticked is not None:
@@ -31,38 +32,40 @@ def _add(menu: QMenu, words: str, run: Callable[[], object], *, ticked: bool | N
     action.triggered.connect(lambda _checked: run())
 
 
-def _add_menu(menu: QMenu, words: str) -> QMenu:
+def add_menu(menu: QMenu, words: str) -> QMenu:
+    """A menu in a menu."""
     inner = menu.addMenu(words)
     assert inner is not None
     return inner
 
 
-def _add_commands(menu: QMenu, strip: PoseStrip, *ids: str) -> None:
+def add_commands(menu: QMenu, run: Callable[[str], object], *ids: str) -> None:
+    """Commands with their words and keys."""
     for one in ids:
         command = BY_ID[one]
         words = f"{command.words}\t{command.key}" if command.key else command.words
-        _add(menu, words, lambda c=one: strip.run(c))  # type: ignore[misc]
+        add_action(menu, words, lambda c=one: run(c))  # type: ignore[misc]
 
 
 def card_menu(strip: PoseStrip, frame: float) -> QMenu:
     """Name, role, held or eased, removed."""
     menu = QMenu(strip)
-    _add(menu, "Name this pose…\tF2", lambda: strip.rename_card(frame))
-    _add_commands(menu, strip, "role.key_pose", "role.breakdown")
+    add_action(menu, "Name this pose…\tF2", lambda: strip.rename_card(frame))
+    add_commands(menu, strip.run, "role.key_pose", "role.breakdown")
     menu.addSeparator()
     following = strip.session.card_poses.after(frame)
     if following is not None:
         span = (frame, following)
         _add_commands_at(menu, strip, frame, "motion.step_span", "motion.spline_span")
         for words, sides in (("Ease out", "out"), ("Ease in", "in"), ("Ease out and in", "both")):
-            inner = _add_menu(menu, words)
+            inner = add_menu(menu, words)
             for strength in (0.0, *STRENGTHS):
-                _add(inner, f"{strength:.0%}", lambda s=sides, k=strength: _ease(strip, span, s, k))  # type: ignore[misc]
+                add_action(inner, f"{strength:.0%}", lambda s=sides, k=strength: _ease(strip, span, s, k))  # type: ignore[misc]
         menu.addSeparator()
     _add_commands_at(menu, strip, frame, "pose.push")
-    _add_commands(menu, strip, "keys.before", "keys.after")
+    add_commands(menu, strip.run, "keys.before", "keys.after")
     menu.addSeparator()
-    _add_commands(menu, strip, "pose.remove")
+    add_commands(menu, strip.run, "pose.remove")
     return menu
 
 
@@ -74,7 +77,7 @@ def _add_commands_at(menu: QMenu, strip: PoseStrip, frame: float, *ids: str) -> 
         strip.run(command)
 
     for one in ids:
-        _add(menu, BY_ID[one].words, lambda c=one: run(c))  # type: ignore[misc]
+        add_action(menu, BY_ID[one].words, lambda c=one: run(c))  # type: ignore[misc]
 
 
 def _ease(strip: PoseStrip, span: tuple[float, float], side: str, strength: float) -> None:
@@ -90,16 +93,16 @@ def chart_menu(strip: PoseStrip, ladder: Ladder) -> QMenu:
     for name in PRESETS:
         words = name.replace("start", f"{ladder.start:g}").replace("to end", f"to {ladder.end:g}").capitalize()
         if name in BY_STRENGTH:
-            inner = _add_menu(menu, words)
+            inner = add_menu(menu, words)
             for strength in STRENGTHS:
                 run = lambda n=name, k=strength: strip.apply_preset(ladder, n, k)
-                _add(inner, f"{strength:.0%}", run)
+                add_action(inner, f"{strength:.0%}", run)
         else:
-            _add(menu, words, lambda n=name: strip.apply_preset(ladder, n))  # type: ignore[misc]
+            add_action(menu, words, lambda n=name: strip.apply_preset(ladder, n))  # type: ignore[misc]
     menu.addSeparator()
-    _add(menu, "Copy this chart", lambda: setattr(strip, "copied_chart", ladder.shares.tolist()))
+    add_action(menu, "Copy this chart", lambda: setattr(strip, "copied_chart", ladder.shares.tolist()))
     if strip.copied_chart is not None:
-        _add(menu, "Paste the chart here", lambda: strip.paste_chart(ladder))
+        add_action(menu, "Paste the chart here", lambda: strip.paste_chart(ladder))
     return menu
 
 
@@ -107,12 +110,12 @@ def keys_menu(strip: PoseStrip) -> QMenu:
     """What is done to chosen keys."""
     menu = QMenu(strip)
     if strip.session.keys:
-        _add_commands(menu, strip, "keys.later", "keys.sooner", "keys.spread")
-        _add_commands(menu, strip, "role.key_pose", "role.breakdown", "role.in_between", "pose.remove")
+        add_commands(menu, strip.run, "keys.later", "keys.sooner", "keys.spread")
+        add_commands(menu, strip.run, "role.key_pose", "role.breakdown", "role.in_between", "pose.remove")
         menu.addSeparator()
-    _add_commands(menu, strip, "keys.here", "keys.before", "keys.after", "keys.all")
+    add_commands(menu, strip.run, "keys.here", "keys.before", "keys.after", "keys.all")
     menu.addSeparator()
-    _add_commands(menu, strip, "motion.insert", "motion.take_out", "motion.insert_part", "motion.take_out_part")
+    add_commands(menu, strip.run, "motion.insert", "motion.take_out", "motion.insert_part", "motion.take_out_part")
     return menu
 
 
@@ -120,22 +123,22 @@ def marker_menu(strip: PoseStrip, marker: Marker | None, frame: float) -> QMenu:
     """Add one, or change the one there is."""
     menu = QMenu(strip)
     if marker is None:
-        _add(menu, "Add a marker here", lambda: strip.new_marker(frame))
+        add_action(menu, "Add a marker here", lambda: strip.new_marker(frame))
         return menu
     session = strip.session
 
     def change(words: str, **changes: str) -> None:
         session.do(words, lambda shot: change_marker(shot, marker, replace(marker, **changes)))  # type: ignore[arg-type]
 
-    _add(menu, "Go there", lambda: session.go_to(marker.start))
-    _add(menu, "Words…", lambda: strip.edit_marker(marker))
+    add_action(menu, "Go there", lambda: session.go_to(marker.start))
+    add_action(menu, "Words…", lambda: strip.edit_marker(marker))
     menu.addSeparator()
     for kind in MARKER_KINDS:
-        _add(menu, kind.capitalize(), lambda k=kind: change("Kind of marker", kind=k), ticked=kind == marker.kind)  # type: ignore[misc]
-    colours = _add_menu(menu, "Pencil")
+        add_action(menu, kind.capitalize(), lambda k=kind: change("Kind of marker", kind=k), ticked=kind == marker.kind)  # type: ignore[misc]
+    colours = add_menu(menu, "Pencil")
     for pencil in PENCILS:
         run = lambda p=pencil: change("Colour of a marker", pencil=p)
-        _add(colours, pencil.capitalize(), run, ticked=pencil == marker.pencil)
+        add_action(colours, pencil.capitalize(), run, ticked=pencil == marker.pencil)
     menu.addSeparator()
-    _add(menu, "Remove", lambda: session.do("Remove a marker", lambda shot: remove_marker(shot, marker)))
+    add_action(menu, "Remove", lambda: session.do("Remove a marker", lambda shot: remove_marker(shot, marker)))
     return menu

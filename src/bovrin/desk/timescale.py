@@ -47,6 +47,13 @@ class TimeScale(QObject):
         self.per_frame = (self.width - GUTTER - 2 * MARGIN) / max(last - first, 1.0)
         self.changed.emit()
 
+    def see(self, first: float, per_frame: float) -> None:
+        """Look at the same frames as before; a fitted range that was the same stays fitted."""
+        if (first, per_frame) != (self.first, self.per_frame):
+            self._fitted = None
+            self.first, self.per_frame = first, per_frame
+            self.changed.emit()
+
     def zoom(self, factor: float, x: float) -> None:
         """Wider or narrower frames, the one at a pixel staying put."""
         kept = self.frame(x)

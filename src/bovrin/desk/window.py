@@ -41,6 +41,7 @@ from bovrin.desk.strip import PoseStrip
 from bovrin.desk.surface import Surface
 from bovrin.desk.time_popover import TimePopover
 from bovrin.desk.topbar import TopBar
+from bovrin.desk.traces_panel import TracesPanel
 from bovrin.desk.values_panel import ValuesPanel
 from bovrin.desk.widgets import Panel, Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
@@ -95,9 +96,11 @@ class Window(ShotFiles):
         self.values_panel = ValuesPanel(session)
         self.keys_panel = KeysPanel(session)
         self.span_panel: SpanPanel = SpanPanel(session)
-        self.bottom = Bottom(session, self.player)
+        self.bottom: Bottom = Bottom(session, self.player)
         self.light_panel = LightPanel(session)
         self.chosen_keys = ChosenKeysPanel(session)
+        self.traces_panel = TracesPanel(session)
+        self.traces_panel.keep.clicked.connect(lambda: self.run("trace.keep"))
         self.markers_panel = MarkersPanel(session)
         self.markers_panel.add.clicked.connect(lambda: self.run("marker.add"))
         self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
@@ -106,6 +109,7 @@ class Window(ShotFiles):
         self.strip: PoseStrip = self.bottom.strip
         self.curve_desk: CurveDesk = self.bottom.curves
         self.strip.run = self.run
+        self.curve_desk.run = self.run
         self.stage_area = StageArea(self.stage, self.glass)
         self._add_stage_pills()
         self.topbar = TopBar(self)
@@ -145,6 +149,7 @@ class Window(ShotFiles):
             "values": self.values_panel,
             "light": self.light_panel,
             "poses": self.pose_book,
+            "traces": self.traces_panel,
             "markers": self.markers_panel,
         }
         self._right = column

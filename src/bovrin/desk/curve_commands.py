@@ -1,0 +1,239 @@
+"""What the curve desk's commands do: plain functions of the window, named in the command table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from bovrin.craft.bounce import bounce_curve
+from bovrin.craft.key_clips import copied_keys, pasted_keys
+from bovrin.craft.reshaping import (
+    longer_handles,
+    motionless,
+    same_slope,
+    without_keeping_shape,
+    without_motionless,
+)
+from bovrin.craft.snap import snap
+from bovrin.craft.traces import keep_trace
+from bovrin.desk import posing_commands as posing
+from bovrin.desk.session import Session
+from bovrin.errors import BadMotion, BovrinError
+from bovrin.motion.handles import gather
+from bovrin.shot import Curve, Shot, Unit
+
+if TYPE_CHECKING:
+    from bovrin.desk.window import Window
+
+NO_KEYS = "Choose keys on the curve desk or the strip first."
+
+
+def _on_curves(desk: Window) -> bool:
+    """Whether the keyboard is the curve desk's."""
+    return desk.curve_desk.isVisible() and desk.curve_desk.hasFocus()
+
+
+def copy(desk: Window) -> None:
+    """The chosen keys while the curve desk has the keyboard, else the pose here."""
+    if _on_curves(desk) and desk.session.keys:
+        copy_keys(desk)
+    else:
+        posing.copy(desk)
+
+
+def paste(desk: Window) -> None:
+    """The copied keys while the curve desk has the keyboard, else the copied pose."""
+    if _on_curves(desk) and desk.session.copied_keys is not None:
+        paste_keys(desk)
+    else:
+        posing.paste(desk, mirrored=False)
+
+
+def copy_keys(desk: Window) -> None:
+    """The chosen keys, to paste elsewhere."""
+    session = desk.session
+    try:
+        session.copied_keys = copied_keys(session.shot, session.figure_name, session.keys.by_channel)
+    except BovrinError as error:
+        session.fail(error)
+        return
+    count = session.copied_keys.count
+    session.tell(f"Copied {count} key{'s' if count != 1 else ''} of {len(session.copied_keys.curves)} channels.")
+
+
+def paste_keys(desk: Window, *, in_place: bool = False, offset: bool = False) -> None:
+    """The copied keys on the current frame, or where they were; values as they were, or going on from what is there."""
+    session, clip = desk.session, desk.session.copied_keys
+    if clip is None:
+        session.tell("There are no copied keys yet. Choose some on the curve desk and copy them with Ctrl+C.")
+        return
+    onto = sorted(desk.curve_desk.picked) if desk.curve_desk.isVisible() else []
+    if desk.curve_desk.isVisible() and not onto and len(clip.curves) == 1 and len(session.controls) == 1:
+        onto = [r.channel for r in desk.curve_desk.rows() if r.channel in session.keys.by_channel]
+    made: dict[int, np.ndarray] = {}
+
+    def change(shot: Shot) -> Shot:
+        frame = None if in_place else session.frame
+        pasted, found = pasted_keys(shot, session.figure_name, clip, frame, onto, offset=offset)
+        made.update(found)
+        return pasted
+
+    if session.do("Paste keys", change):
+        session.keys.choose(made)
+
+
+def on_chosen(words: str, change: Callable[[Curve, np.ndarray], Curve]) -> Callable[[Window], None]:
+    """A command that changes the curves of the chosen keys, which stay chosen."""
+
+    def run(desk: Window) -> None:
+        change_chosen(desk.session, words, change)
+
+    return run
+
+
+def change_chosen(session: Session, words: str, change: Callable[[Curve, np.ndarray], Curve]) -> bool:
+    """Change the curves of the chosen keys (indices) in one step; locked channels stay."""
+    curves, locked = session.curves, set(session.locked_channels())
+    chosen = {c: frames for c, frames in session.keys.by_channel.items() if c not in locked}
+    if curves is None or not chosen:
+        session.tell(NO_KEYS if not session.keys else "Those channels are locked.")
+        return False
+
+    def changed(shot: Shot) -> Shot:
+        made = {c: change(curves[c], np.flatnonzero(np.isin(curves[c].frames, frames))) for c, frames in chosen.items()}
+        return shot.with_curves(session.figure_name, curves.replaced(made))
+
+    return session.do(words, changed)
+
+
+def longer(factor: float) -> Callable[[Window], None]:
+    """Handles of the chosen keys evenly longer or shorter."""
+    words = "Longer handles" if factor > 1 else "Shorter handles"
+    return on_chosen(words, lambda curve, which: longer_handles(curve, which, factor))
+
+
+def even_slope(desk: Window) -> None:
+    """Give all chosen keys one slope on each channel: the mean of what they have."""
+
+    def level(curve: Curve, which: np.ndarray) -> Curve:
+        now = gather([curve])
+        return same_slope(curve, which, float(np.mean([now.in_slope[which], now.out_slope[which]])))
+
+    change_chosen(desk.session, "One slope", level)
+
+
+def raised(sign: float, much: float = 1.0) -> Callable[[Window], None]:
+    """The chosen keys higher by a centimetre, a degree or a percent."""
+    steps = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 0.0}
+
+    def run(desk: Window) -> None:
+        session = desk.session
+        figure = session.figure
+        if figure is None:
+            return
+        units = [channel.unit for channel in figure.rig.channels]
+        curves = session.curves
+        chosen = session.keys.by_channel
+        if curves is None or not chosen:
+            session.tell(NO_KEYS)
+            return
+
+        def up(shot: Shot) -> Shot:
+            made = {}
+            for c, frames in chosen.items():
+                at = np.isin(curves[c].frames, frames)
+                made[c] = curves[c].changed(values=curves[c].values + at * sign * much * steps[units[c]])
+            return shot.with_curves(session.figure_name, curves.replaced(made))
+
+        session.do("Raise keys" if sign > 0 else "Lower keys", up)
+
+    return run
+
+
+def dissolve(desk: Window) -> None:
+    """The chosen keys taken away, the curves bent so that they stay as near as they can."""
+    figure = desk.session.figure
+    assert figure is not None
+    change_chosen(desk.session, "Remove keys, keeping the shape", lambda c, which: without_keeping_shape(c, which, 0.0))
+
+
+def insert_here(desk: Window) -> None:
+    """A key more on the shown channels, on the current frame; no value changes."""
+    rows = [row for row in desk.curve_desk.shown_rows() if len(desk.curve_desk.curve(row.channel))]
+    if not rows:
+        desk.session.tell("Choose a control whose channels carry keys first.")
+        return
+    desk.curve_desk.insert_keys(rows, desk.session.frame)
+
+
+def remove_motionless(desk: Window) -> None:
+    """Thin out the channels that never move, and say which they were."""
+    session = desk.session
+    figure = session.figure
+    assert figure is not None
+    channels = [i for c in session.controls for i in figure.rig.span(c)] or None
+    found = [i for i in motionless(session.shot, figure.name, channels) if len(session.shot.curves(figure.name)[i]) > 1]
+    if not session.do("Remove still channels", lambda shot: without_motionless(shot, figure.name, channels)):
+        session.tell("Every channel here that carries keys moves.")
+        return
+    names = ", ".join(figure.rig.channel_names[i] for i in found[:4])
+    more = f" and {len(found) - 4} more" if len(found) > 4 else ""
+    session.tell(f"{len(found)} channels never moved: {names}{more}. Their keys are gone, the poses stay.")
+
+
+def hide_still(desk: Window) -> None:
+    """List only channels that change, or all again."""
+    desk.curve_desk.set_listing(hides_still=not desk.curve_desk.hides_still)
+
+
+def bounce_chosen(desk: Window) -> None:
+    """The chosen keys of each channel are contacts: throws by gravity between them."""
+    session = desk.session
+    figure, curves, chosen = session.figure, session.curves, session.keys.by_channel
+    if figure is None or curves is None or not chosen:
+        session.tell("Choose the keys of an up and down channel at which it touches the ground.")
+        return
+
+    def change(shot: Shot) -> Shot:
+        made = {}
+        for c, frames in chosen.items():
+            if figure.rig.channels[c].unit is not Unit.LENGTH:
+                raise BadMotion(
+                    f"'{figure.rig.channel_names[c]}' is no length, so it cannot bounce.", advice="Choose keys of 'up'."
+                )
+            levels = curves[c].values[np.isin(curves[c].frames, frames)]
+            made[c] = bounce_curve(curves[c], frames.tolist(), levels.tolist(), None, shot.frame_rate)
+        return shot.with_curves(session.figure_name, curves.replaced(made))
+
+    if session.do("Bounce", change):
+        session.tell("Throws by gravity between the contacts. Drag a top to change one.")
+
+
+def snap_chosen(desk: Window) -> None:
+    """Snap from the first to the last of the chosen frames, or over the span here, on what keys go on."""
+    session = desk.session
+    figure = session.figure
+    frames = session.keys.frames()
+    if figure is None:
+        return
+    if len(frames) >= 2:
+        start, end = float(frames[0]), float(frames[-1])
+    else:
+        held = session.card_poses.held_at(session.frame)
+        after = None if held is None else session.card_poses.after(held)
+        if held is None or after is None:
+            session.tell("Choose two poses, or go between two, to snap from the one to the other.")
+            return
+        start, end = held, after
+    parts = [p.name for p in figure.rig.parts if set(p.controls) & set(session.controls)] or None
+    session.do("Snap", lambda shot: snap(shot, figure.name, parts, start, end))
+
+
+def keep_here(desk: Window) -> None:
+    """Keep a trace of the figure's curves, and show it."""
+    session = desk.session
+    if session.do("Keep a trace", lambda shot: keep_trace(shot, session.figure_name)):
+        name = session.shot.take.traces[-1].name
+        session.change_showing(traces=session.showing.traces | {(session.figure_name, name)})
