@@ -26,7 +26,7 @@ def test_frames_in_front_are_never_negative(demo: Shot, count: int) -> None:
 
 
 def test_ranges_are_checked(demo: Shot) -> None:
-    assert (fit_to_keys(demo).first, fit_to_keys(demo).last) == (101, 143)
+    assert (fit_to_keys(demo).first, fit_to_keys(demo).last) == (101, 149)
     assert set_range(demo, demo.first, demo.last) is demo
     for first, last in ((-3, 20), (120, 110)):
         with pytest.raises(BadMotion):

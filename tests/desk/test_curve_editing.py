@@ -413,9 +413,8 @@ def test_snap_makes_the_chosen_part_leave_and_arrive_at_once(window: Window, des
 
 def test_commands_of_the_curve_desk_say_what_they_need(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
     window.session.choose("porter", [])
-    for command in (
-        "keys.dissolve", "keys.copy", "keys.paste", "keys.raise", "keys.longer", "keys.same_slope", "keys.bounce", "keys.insert", "keys.spread",
-    ):  # fmt: skip
+    commands = "dissolve copy paste raise longer same_slope bounce insert spread"
+    for command in (f"keys.{word}" for word in commands.split()):
         shot = window.session.shot
         window.notice.label.setText("")
         window.run(command)

@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -29,7 +31,8 @@ def test_another_pose_gives_another_picture(demo: Shot) -> None:
 
 
 def test_a_held_pose_is_held_to_the_pixel(demo: Shot) -> None:
-    assert np.array_equal(*(script.picture(demo, f, "side", SIZE) for f in (119, 126)))
+    acting = replace(demo, cast=tuple(f for f in demo.cast if f.name in ("porter", "crate")))
+    assert np.array_equal(*(script.picture(acting, f, "side", SIZE) for f in (119, 126)))
 
 
 def test_the_figure_is_drawn_where_its_joints_are(demo: Shot) -> None:

@@ -6,6 +6,7 @@ from bovrin import script
 from bovrin.cast import DEMO, FOLDER
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.shot import Figure
+from tools.cast.buoy import buoy, steps
 from tools.cast.crate import crate
 from tools.cast.demo import demo_shot
 from tools.cast.dress import porter
@@ -21,7 +22,7 @@ def write(figure: Figure) -> None:
 
 
 if __name__ == "__main__":
-    for made in (porter(), crate()):
+    for made in (porter(), crate(), buoy(), steps()):
         write(made)
     script.save(demo_shot(), DEMO)
     print(f"{DEMO.name}: {DEMO.stat().st_size} bytes")

@@ -9,6 +9,7 @@ from bovrin import script
 from bovrin.craft.cards import name_pose
 from bovrin.formats.project import load_figure
 from bovrin.shot import Marker, Shot
+from tools.cast.bouncing import with_bounce
 
 HEADING = 72.0
 Values = dict[str, float]
@@ -152,7 +153,7 @@ def demo_shot() -> Shot:
         last=160,
         markers=(Marker(103, 107, "horn sounds"), Marker(127, 134, "crate leaves the ground")),
     )
-    for name in ("porter", "crate"):
+    for name in ("porter", "crate", "buoy", "steps"):
         shot = shot.with_figure(load_figure(f"cast:{name}", name, Path()))
     for frame, pose in POSES:
         shot = script.key_pose(script.set_values(shot, "porter", frame, everything(shot, pose)), "porter", frame)
@@ -162,7 +163,7 @@ def demo_shot() -> Shot:
     shot = script.breakdown(shot, "porter", 114, 0.62, {"head": 0.3, "left arm": 0.5, "right arm": 0.45})
     for frame, words in NAMES.items():
         shot = name_pose(shot, "porter", frame, words)
-    return shot
+    return with_bounce(shot)
 
 
 def everything(shot: Shot, pose: Values) -> Values:

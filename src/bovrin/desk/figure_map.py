@@ -86,14 +86,13 @@ class FigureMap(QWidget):
         if self._whole_rect().adjusted(-4, -4, 4, 4).contains(at):
             return next((i for i, c in enumerate(figure.rig.controls) if c.kind is ControlKind.WHOLE), None)
         corner, scale = self._bounds()
-        best, found = 4.0, None
-        for shape in reversed(shapes_of(figure)):
+        best, found = np.inf, None
+        for shape in reversed(shapes_of(figure)):  # where small shapes lie on large ones, the one hit nearest its middle
             a, b = self._point(shape.start, corner, scale), self._point(shape.end, corner, scale)
-            gap = _gap(at, a, b) - max(shape.radius * scale, 3.0)
-            if gap < best:
-                best, found = gap, shape.joint
-                if gap < 0:
-                    break
+            radius = max(shape.radius * scale, 3.0)
+            far = _gap(at, a, b)
+            if far < radius + 4.0 and far / radius < best:
+                best, found = far / radius, shape.joint
         return None if found is None else control_for_joint(figure.rig, self.session.values(), found)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
