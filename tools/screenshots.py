@@ -6,12 +6,15 @@ import os
 import tempfile
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 from bovrin.craft.groups import keep_group
 from bovrin.craft.markers import with_markers
+from bovrin.craft.ranges import set_second
 from bovrin.desk.application import dressed_application, make_window
+from bovrin.desk.light_table import LightTable
 from bovrin.desk.stage_words import hint_words
 from bovrin.desk.window import Window
 from bovrin.shot import Marker
@@ -70,6 +73,41 @@ def block(window: Window) -> None:
     session.hint(hint_words(session, "square", None))
 
 
+def spline(window: Window) -> None:
+    """Two controls' curves, a trace of what they were, handles of two keys, the speed in space."""
+    session = window.session
+    window.run("pass.spline")
+    window.run("motion.spline_all")
+    session.go_to(130)
+    rig = session.shot.figure("porter").rig
+    session.choose("porter", [rig.control("chest"), rig.control("left hand")])
+    window.run("trace.keep")
+    channels = [rig.channel(c) for c in ("chest/tilt", "left hand/up", "left hand/forward")]
+    session.keys.choose({channels[1]: np.array([119.0, 133.0])})
+    window.run("keys.raise_ten")
+    window.run("keys.longer")
+    window.curve_desk.picked = set(channels)
+    session.keys.choose({channels[1]: np.array([133.0])})
+    window.run("curves.speed")
+    window.bottom.speed.in_space = True
+    window.curve_desk.fit()
+    window.curve_desk.fit()
+    window.notice.hide()
+
+
+def bounce(window: Window) -> None:
+    """The buoy, every frame of its way on the light table."""
+    session = window.session
+    session.do("Second range", lambda shot: set_second(shot, (107.0, 150.0)))
+    session.choose("buoy", [0])
+    session.go_to(131)
+    window.curve_desk.picked = {session.shot.figure("buoy").rig.channel("whole buoy/up")}
+    window.bottom.speed.in_space = False
+    window.curve_desk.fit()
+    session.set_light_table(LightTable(on=True, kind="range"))
+    session.hint("Dots are frames: close together is slow.")
+
+
 def main() -> None:
     """Block, posing, Break down and Spline, in the order of the work."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
@@ -98,13 +136,10 @@ def main() -> None:
     panel.all.released.emit()
     take(window, "break-down")
     window.run("view.light_table")
-    window.run("pass.spline")
-    window.run("motion.spline_all")
-    choose(window, "left hand")
-    rig = window.session.shot.figure("porter").rig
-    window.curve_desk.choose_keys({(rig.channel("left hand/up"), 133.0)})
-    window.session.go_to(130)
+    spline(window)
     take(window, "spline")
+    bounce(window)
+    take(window, "bounce")
     window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()

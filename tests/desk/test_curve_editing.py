@@ -370,35 +370,49 @@ def test_odd_curves_show_and_edit_well(window: Window, hand: Hand, desk, keys: l
     assert moved.values[at] * 100 == pytest.approx(plot, rel=1e-3, abs=1e-9)
 
 
-def test_a_bounce_from_contacts_by_mouse(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
-    """Contacts that share one value, thrown by gravity; a top made to hang."""
-    window.session.choose("crate", [0])
+def test_the_buoy_s_four_bounces_by_mouse(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
+    """Contacts put on a level curve by double clicks, chosen in a box, thrown by gravity; a top made to hang."""
+    session, scale = window.session, window.bottom.scale
+    session.choose("buoy", [0])
     QApplication.processEvents()
-    session = window.session
-    index = session.shot.figure("crate").rig.channel("whole crate/up")
+    session.go_to(101)
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_A, CTRL)
+    hand.key(Qt.Key.Key_Delete)
+    up = next(r for r in desk.rows() if r.words == "up")
+    desk.type_value(up)
+    type_words("0.5")
+    desk.picked = {up.channel}
+    desk._low, desk._high = -5.0, 60.0
     contacts = [101.0, 117.0, 129.0, 137.0, 142.0]
-    ground = Curve.from_keys(Key(f, 0.0) for f in contacts)
-    session.do("Contacts", lambda shot: changed_curves(shot, "crate", [index], lambda _c: ground))
-    up = next(r for r in desk.rows() if r.channel == index)
-    desk.picked = {index}
-    desk._low, desk._high = -5.0, 5.0
-    scale = window.bottom.scale
-    hand.drag(desk, QPointF(scale.x(100), desk.y_of(2.0)), QPointF(scale.x(145), desk.y_of(-2.0)))
+    for frame in contacts[1:]:
+        double_click(hand, desk, QPointF(scale.x(frame), desk.y_of(0.5)))
+    own = session.shot.curves("buoy")[up.channel]
+    assert own.frames.tolist() == contacts and (own.values == own.values[0]).all()
+    hand.drag(desk, QPointF(scale.x(100), desk.y_of(4.0)), QPointF(scale.x(145), desk.y_of(-3.0)))
     assert session.keys.frames().tolist() == contacts
     window.run("keys.bounce")
-    own = session.shot.curves("crate")[index]
+    own = session.shot.curves("buoy")[up.channel]
     at = [own.index_at(f) for f in contacts]
-    assert (own.values[at] == 0).all() and not own.joined[at].any()
-    assert (own.role == KeyRole.BREAKDOWN).sum() == 4
+    assert (own.values[at] == 0.005).all() and not own.joined[at].any()
+    tops = np.flatnonzero(own.role == KeyRole.BREAKDOWN)
+    assert len(tops) == 4 and (gather([own]).out_slope[tops] == 0).all(), "soft tops"
     t = np.linspace(0, 16, 65)
     g = 9.81 / 24**2
-    assert np.abs(curve_values(own, 101 + t) - (g * 8 * t - g * t * t / 2)).max() < 0.0005
+    assert np.abs(curve_values(own, 101 + t) - (0.005 + g * 8 * t - g * t * t / 2)).max() < 0.0005
+    window.run("curves.speed")
     desk.fit()
-    top = int(np.flatnonzero(own.role == KeyRole.BREAKDOWN)[0])
-    hand.click(desk, desk.key_point(up, top))
+
+    def hang() -> float:
+        found = window.bottom.speed.spacing()
+        assert found is not None
+        return float(found[0].steps[np.abs(found[0].frames - 109.5) < 2].sum())
+
+    before = hang()
+    hand.click(desk, desk.key_point(up, int(tops[0])))
     window.run("keys.longer")
-    longer = session.shot.curves("crate")[index]
-    assert abs(curve_values(longer, [106])[0]) > abs(curve_values(own, [106])[0])
+    window.run("keys.longer")
+    assert hang() < 0.8 * before, "it hangs longer at the top"
 
 
 def test_snap_makes_the_chosen_part_leave_and_arrive_at_once(window: Window, desk) -> None:  # type: ignore[no-untyped-def]

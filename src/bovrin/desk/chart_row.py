@@ -103,12 +103,12 @@ class ChartRow:
         return figure.rig.parts[parts.pop()].name if len(parts) == 1 and min(parts, default=-1) >= 0 else None
 
     def ladders(self, shot: Shot | None = None) -> list[Ladder]:
-        """The spans in sight; while something is dragged elsewhere, those there were."""
+        """The spans in sight. While something is dragged elsewhere in a very long shot, those there were."""
         session = self.session
         figure = session.figure
         if figure is None:
             return []
-        if shot is not None or not session.previewing or self._shot is None:
+        if shot is not None or self._shot is None or not session.drags_in_a_long_shot():
             self._shot = session.shown if shot is None else shot
         shown, part = self._shot, self.part()
         curves = shown.take.curves[figure.name]

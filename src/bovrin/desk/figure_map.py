@@ -87,7 +87,9 @@ class FigureMap(QWidget):
             return next((i for i, c in enumerate(figure.rig.controls) if c.kind is ControlKind.WHOLE), None)
         corner, scale = self._bounds()
         best, found = np.inf, None
-        for shape in reversed(shapes_of(figure)):  # where small shapes lie on large ones, the one hit nearest its middle
+        for shape in reversed(
+            shapes_of(figure)
+        ):  # where small shapes lie on large ones, the one hit nearest its middle
             a, b = self._point(shape.start, corner, scale), self._point(shape.end, corner, scale)
             radius = max(shape.radius * scale, 3.0)
             far = _gap(at, a, b)

@@ -22,11 +22,11 @@ class HoldsRow:
         self._kept: tuple[tuple[CurveSet, str | None, float, float], list[Stretch]] | None = None
 
     def stretches(self, part: str | None) -> list[Stretch]:
-        """The range as holds and moves; while something is dragged, those there were."""
+        """The range as holds and moves. While something is dragged in a very long shot, those there were."""
         session = self.session
         if session.figure is None:
             return []
-        if session.previewing and self._kept is not None:
+        if session.drags_in_a_long_shot() and self._kept is not None:
             return self._kept[1]
         shot: Shot = session.shown
         key = (shot.take.curves[session.figure_name], part, shot.first, shot.last)

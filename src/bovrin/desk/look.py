@@ -169,9 +169,9 @@ def style_sheet(theme: Theme) -> str:
     QComboBox::drop-down {{ border: none; width: 0; }}
     QComboBox:hover, QComboBox:focus {{ border-color: {t.accent}; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; color: {t.ink}; }}
-    QLineEdit#Typed {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; }}
     QLineEdit, QDoubleSpinBox, QSpinBox {{ background: {t.raised}; border: 1px solid {t.hairline}; border-radius: 6px;
         padding: 1px 5px; selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
+    QLineEdit#Typed {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; padding: 1px 2px; }}
     QDoubleSpinBox, QSpinBox {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; }}
     QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border-color: {t.accent}; }}
     QListWidget, QTreeWidget, QTableWidget {{ background: transparent; border: none; outline: none; }}

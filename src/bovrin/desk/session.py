@@ -22,7 +22,7 @@ from bovrin.desk.light_table import LightTable
 from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
-from bovrin.motion.evaluate import channel_values
+from bovrin.motion.evaluate import MANY, channel_values
 from bovrin.shot import Curve, CurveSet, Figure, HandleKind, Pose, Shot, Unit
 
 Floats = NDArray[np.float64]
@@ -106,6 +106,10 @@ class Session(QObject):
     def previewing(self) -> bool:
         """Whether a drag is under way."""
         return self._preview is not None
+
+    def drags_in_a_long_shot(self) -> bool:
+        """Whether a drag is under way in a figure of so many keys that what can wait should wait."""
+        return self.previewing and self.curves is not None and sum(map(len, self.curves.curves)) >= MANY
 
     def do(self, words: str, change: Callable[[Shot], Shot]) -> bool:
         """Make a change one undo step. A BovrinError is told, and nothing changes."""
