@@ -124,7 +124,7 @@ timer.start()
 QTest.qWait(100)
 ticks.clear()
 ticks.append(time.perf_counter())
-window.pose_book.book.open(own_book())
+window.right.poses.book.open(own_book())
 QTest.qWait(2500)
 print(max(b - a for a, b in zip(ticks, ticks[1:])) * 1000)
 """

@@ -80,6 +80,8 @@ def test_curves_by_script(demo: Shot) -> None:
     shot = bv.splined(demo, "porter")
     own = bv.curve(shot, "porter", "hips/up")
     assert own.frames.tolist() == bv.keys(shot, "porter", "hips/up") and not own.values.flags.writeable
+    tilt = bv.curve(shot, "porter", "chest/tilt")
+    assert tilt.values[3] == pytest.approx(bv.values(shot, "porter", 119)["chest/tilt"])
     frames = np.linspace(95, 170, 151)
     more = bv.insert_key(shot, "porter", "hips/up", 123)
     assert np.abs(bv.sample(more, "porter", frames).position - bv.sample(shot, "porter", frames).position).max() < 1e-9

@@ -130,7 +130,7 @@ def main() -> None:
     window.session.go_to(123)
     choose(window, "chest")
     window.run("view.light_table")
-    panel = window.breakdown_panel
+    panel = window.right.breakdown
     panel.all.moved.emit(0.7)
     panel.rows["head"].slider.moved.emit(0.4)
     panel.all.released.emit()

@@ -9,6 +9,7 @@ from bovrin.figure.body_plan import bends_of
 from bovrin.figure.posture import Posture
 from bovrin.figure.solve import solve
 from bovrin.motion.rotations import rotation_vector
+from bovrin.script.posing import values_at
 from bovrin.shot import Rig, Shot
 
 Floats = np.ndarray
@@ -28,7 +29,7 @@ def _bend(world: Floats, a: int, b: int, c: int) -> float:
 
 
 def at(shot: Shot, frame: float) -> tuple[Rig, Floats]:
-    return shot.figure("porter").rig, script._now(shot, "porter", frame)
+    return shot.figure("porter").rig, values_at(shot, "porter", frame)
 
 
 def test_hips_down_bend_the_knees_over_planted_feet(demo: Shot) -> None:

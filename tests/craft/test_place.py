@@ -8,6 +8,7 @@ from bovrin.craft.place import Placing, place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.posture import Posture
 from bovrin.motion.rotations import rotation_vector
+from bovrin.script.posing import values_at
 from bovrin.shot import Rig, Shot
 
 
@@ -26,13 +27,13 @@ def poses() -> list[tuple[Rig, np.ndarray]]:
         shot = demo
         for limb in range(4):
             shot = set_mode(shot, "porter", limb, 119, mode)
-        found.append((shot.figure("porter").rig, script._now(shot, "porter", 119)))
+        found.append((shot.figure("porter").rig, values_at(shot, "porter", 119)))
         for seed in (None, 4):
             figure = goat(seed)
             own = Shot("goat").with_figure(figure)
             for limb in range(4):
                 own = set_mode(own, "goat", limb, 101, mode)
-            values = script._now(own, "goat", 101)
+            values = values_at(own, "goat", 101)
             wobble = random_values(figure.rig, 1, turn=0.15, move=0.02)[0] - np.array(figure.rig.defaults)
             found.append((figure.rig, values + wobble))
     return found
@@ -95,7 +96,7 @@ def test_the_root_of_a_limb_moves_without_its_middle_and_end(which: int) -> None
 
 
 def test_an_end_follows_its_bone_or_keeps_its_angle(demo: Shot) -> None:
-    rig, values = demo.figure("porter").rig, script._now(demo, "porter", 101)
+    rig, values = demo.figure("porter").rig, values_at(demo, "porter", 101)
     hand = rig.joint("left hand")
     before = Posture(rig, values)
     to = before.place(hand) + [0.0, 0.25, 0.2]

@@ -14,7 +14,7 @@ from bovrin.shot import KeyRole
 def panel(window: Window):  # type: ignore[no-untyped-def]
     window.run("pass.break_down")
     window.session.go_to(123)
-    return window.breakdown_panel
+    return window.right.breakdown
 
 
 def share(window: Window, channel: str) -> float:

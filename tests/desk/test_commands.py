@@ -70,7 +70,7 @@ def test_passes_by_number(window: Window, hand: Hand) -> None:
         assert window.session.pass_.name == name
         assert window.topbar.pass_buttons[name].isChecked()
         assert window.curve_desk.isVisible() is curves
-        assert window.breakdown_panel.isVisible() is (name == "Break down")
+        assert window.right.breakdown.isVisible() is (name == "Break down")
 
 
 def test_the_other_side_and_the_default_pose(window: Window, hand: Hand) -> None:
@@ -113,7 +113,7 @@ def test_undo_and_redo_carry_names(window: Window) -> None:
 
 def test_numbers_are_typed_with_units(window: Window) -> None:
     choose(window, "hips")
-    panel = window.values_panel
+    panel = window.right.values
     box = next(b for b in panel.boxes.values() if b.accessibleName() == "up")
     assert box.text().endswith(" cm")
     box.setFocus()
@@ -131,7 +131,7 @@ def test_numbers_are_typed_with_units(window: Window) -> None:
 def test_arrows_in_a_number_box_stay_there(window: Window, hand: Hand) -> None:
     choose(window, "hips")
     QApplication.processEvents()
-    box = next(iter(window.values_panel.boxes.values()))
+    box = next(iter(window.right.values.boxes.values()))
     box.setFocus()
     before = window.session.frame
     QTest.keyClick(box, Qt.Key.Key_Up)

@@ -156,7 +156,7 @@ def test_held_or_eased_by_button(window: Window, hand: Hand, desk) -> None:  # t
     window.session.go_to(121)
     window.run("motion.step_span")
     assert up(window).out_kind.tolist() == [1, 1, 1, HandleKind.STEPPED, 1, 1, 1]
-    window.span_panel.spline_span()
+    window.right.span.spline_span()
     assert (up(window).out_kind != HandleKind.STEPPED).all()
     window.run("motion.step_all")
     assert (up(window).out_kind == HandleKind.STEPPED).all()

@@ -156,7 +156,7 @@ def test_keys_need_not_lie_on_whole_frames(window: Window, hand: Hand, desk) -> 
     at = desk.key_point(up, 4)
     hand.drag(desk, at, at + QPointF(window.bottom.scale.per_frame * 1.5, 0), SHIFT)
     assert curve(window, "left hand/up").frames[4] == pytest.approx(128.5, abs=0.1)
-    window.chosen_keys.first.taken.emit(128.25)
+    window.right.chosen_keys.first.taken.emit(128.25)
     assert curve(window, "left hand/up").frames[4] == 128.25
 
 
@@ -207,7 +207,7 @@ def test_arrows_nudge_and_numbers_place(window: Window, hand: Hand, desk) -> Non
     assert curve(window, "left hand/up").values[4] == pytest.approx(value - 0.09)
     hand.key(Qt.Key.Key_Right, CTRL)
     assert curve(window, "left hand/up").frames[4] == 128
-    panel = window.chosen_keys
+    panel = window.right.chosen_keys
     assert panel.value.isVisible() and panel.value.value() == pytest.approx((value - 0.09) * 100)
     panel.value.taken.emit(12.5)
     assert curve(window, "left hand/up").values[4] == pytest.approx(0.125)
@@ -282,7 +282,7 @@ def test_a_dot_is_dragged_along_the_curve(window: Window, hand: Hand, desk) -> N
 
 
 def test_a_trace_is_kept_shown_swapped_and_forgotten(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
-    panel = window.traces_panel
+    panel = window.right.traces
     panel.keep.click()
     assert panel.list.count() == 1 and len(desk.traces()) == 1
     old = window.session.shot.curves("porter")

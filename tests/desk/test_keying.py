@@ -35,7 +35,7 @@ def test_every_tool_obeys_what_keys_go_on(window: Window, hand: Hand, command: s
     choose(window, "head")
     window.stage.setFocus()
     hand.key(Qt.Key.Key_W)
-    assert window.session.scope == "part" and window.keys_panel.pills.button("part").isChecked()
+    assert window.session.scope == "part" and window.right.keys.pills.button("part").isChecked()
     window.run(command)
     assert keyed_parts(window, 123) == {"head"}
     hand.key(Qt.Key.Key_W)
@@ -49,7 +49,7 @@ def test_every_tool_obeys_what_keys_go_on(window: Window, hand: Hand, command: s
 
 
 def test_a_change_waits_for_k(window: Window, hand: Hand) -> None:
-    window.keys_panel.only_k.click()
+    window.right.keys.only_k.click()
     window.session.go_to(138)
     before = window.session.values().copy()
     pull(window, hand, "left hand")
@@ -114,7 +114,7 @@ def test_push_past_and_settle_are_two_gestures(window: Window, hand: Hand) -> No
 def test_push_by_slider_is_live(window: Window, hand: Hand) -> None:
     window.run("pass.break_down")
     window.session.go_to(133)
-    panel = window.breakdown_panel
+    panel = window.right.breakdown
     assert panel.push.isVisible() and not panel.all.isVisible() and "key pose" in panel.words.text()
     slider = panel.push.slider
     y = slider.height() / 2
@@ -136,7 +136,7 @@ def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> 
     chosen = [rig.control(c) for c in ("left hand", "right hand")]
     window.session.do("Group", lambda shot: keep_group(shot, "Hands", "porter", chosen))
     window.session.go_to(130)
-    panel = window.breakdown_panel
+    panel = window.right.breakdown
     panel.groups["Hands"].box.setValue(20)
     values = [script.values(window.session.shot, "porter", f) for f in (127, 130, 133)]
     shares = {c: (values[1][c] - values[0][c]) / (values[2][c] - values[0][c]) for c in ("left hand/up", "hips/up")}

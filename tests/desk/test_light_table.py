@@ -27,19 +27,19 @@ def test_poses_around_lie_on_the_table(window: Window, hand: Hand) -> None:
     window.stage.repaint()
     plain = window.stage._picture().copy()
     hand.key(Qt.Key.Key_L)
-    assert window.light_panel.isVisible() and window.looks.button("Light table").isChecked()
+    assert window.right.light.isVisible() and window.looks.button("Light table").isChecked()
     session = window.session
     shown = session.light_table.frames_shown(119, session.poses, 101, 160)
     assert {f for f, _, _ in shown} == {109, 114, 127, 133}
     strength = {f: s for f, _, s in shown}
     assert strength[114] > strength[109] and strength[127] > strength[133]
     assert window.stage._picture() != plain
-    window.light_panel.before.setValue(0)
-    window.light_panel.kind.button("frames").click()
+    window.right.light.before.setValue(0)
+    window.right.light.kind.button("frames").click()
     shown = session.light_table.frames_shown(119, session.poses, 101, 160)
     assert {f for f, _, _ in shown} == {120, 121}
     hand.key(Qt.Key.Key_L)
-    assert not window.light_panel.isVisible() and window.stage._ghosts() == []
+    assert not window.right.light.isVisible() and window.stage._ghosts() == []
 
 
 def test_lined_up_on_the_hips_their_outlines_coincide(window: Window) -> None:
@@ -48,7 +48,7 @@ def test_lined_up_on_the_hips_their_outlines_coincide(window: Window) -> None:
     hips = window.session.shot.figure("porter").rig.joint("hips")
     window.session.set_light_table(LightTable(on=True, before=3, after=3))
     apart = [window.stage.on_screen(g.item.world[hips, :3, 3]) for g in window.stage._ghosts()]
-    window.light_panel.lined_up.button("lined up").click()
+    window.right.light.lined_up.button("lined up").click()
     here = window.stage.on_screen(window.stage.world()[hips, :3, 3])
     ghosts = window.stage._ghosts()
     assert len(ghosts) == 6

@@ -66,7 +66,7 @@ def test_a_marker_is_worded_in_place_and_changed_by_its_menu(window: Window, han
 
 
 def test_the_list_follows_and_changes(window: Window) -> None:
-    panel = window.markers_panel
+    panel = window.right.markers
     panel.set_folded(False)
     assert [panel.list.item(i).text() for i in range(panel.list.count())] == ["horn sounds", "crate leaves the ground"]
     panel.list.setCurrentRow(1)

@@ -79,7 +79,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
 
     gestures += 1
     hand.key(Qt.Key.Key_B, CTRL)
-    cards = window.pose_book.cards
+    cards = window.right.poses.cards
     assert len(cards.book.poses) == 1
 
     session.go_to(143)

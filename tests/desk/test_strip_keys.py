@@ -128,7 +128,7 @@ def test_a_box_over_lanes_chooses_keys_and_alt_scales_about_the_frame(window: Wi
     scale = window.bottom.scale
     start = mark(window, "Left arm", 124) + QPointF(0, -6)
     hand.drag(window.strip, start, mark(window, "Right arm", 146) + QPointF(0, 6))
-    assert window.session.keys.frames().tolist() == [127, 133, 143] and window.chosen_keys.isVisible()
+    assert window.session.keys.frames().tolist() == [127, 133, 143] and window.right.chosen_keys.isVisible()
     at = mark(window, "Left arm", 143)
     hand.drag(window.strip, at, QPointF(scale.x(131), at.y()), ALT)
     assert keys_of(window, "left hand/up")[-3:] == [123, 126, 131]
@@ -174,7 +174,7 @@ def test_all_after_and_delete_and_roles(window: Window, hand: Hand) -> None:
 
 
 def test_chosen_keys_by_number(window: Window, hand: Hand) -> None:
-    panel = window.chosen_keys
+    panel = window.right.chosen_keys
     hand.click(window.strip, card(window, 127).center())
     assert not panel.isVisible(), "the card one is on needs no panel"
     hand.click(window.strip, card(window, 143).center(), SHIFT)

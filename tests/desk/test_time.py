@@ -103,7 +103,7 @@ def test_the_current_frame_is_typed(window: Window) -> None:
 def test_a_span_eases_by_strengths(window: Window, hand: Hand) -> None:
     window.run("pass.spline")
     window.session.go_to(136)
-    panel = window.span_panel
+    panel = window.right.span
     assert "133 to 143" in panel.words.text() and panel.kind.button("held").isChecked()
     panel.kind.button("eased").click()
     panel.out.box.setValue(80)

@@ -39,7 +39,7 @@ def test_what_is_no_number_is_refused_in_a_sentence(text: str) -> None:
 
 
 def box_of(window: Window, name: str):  # type: ignore[no-untyped-def]
-    return next(b for b in window.values_panel.boxes.values() if b.accessibleName().endswith(name))
+    return next(b for b in window.right.values.boxes.values() if b.accessibleName().endswith(name))
 
 
 def write(box, words: str) -> None:  # type: ignore[no-untyped-def]
@@ -57,7 +57,7 @@ def values(window: Window) -> dict[str, float]:
 def test_typing_goes_to_every_chosen_control(window: Window) -> None:
     rig = window.session.shot.figure("porter").rig
     window.session.choose("porter", [rig.control("spine"), rig.control("chest")])
-    assert "and 1 more" in window.values_panel.name.text()
+    assert "and 1 more" in window.right.values.name.text()
     write(box_of(window, "turn"), "30/2")
     assert values(window)["spine/turn"] == values(window)["chest/turn"] == pytest.approx(15)
     assert window.session.undo_stack.count() == 1
@@ -74,7 +74,7 @@ def test_a_wrong_number_is_said_and_nothing_changes(window: Window) -> None:
 
 def test_switches_are_pressed(window: Window) -> None:
     choose(window, "left hand")
-    panel = window.values_panel
+    panel = window.right.values
     anchor = next(b for b in panel.switches.values() if b.accessibleName() == "anchor")
     anchor.click()
     assert values(window)["left hand/anchor"] == 1 and anchor.text() == "on"
@@ -87,7 +87,7 @@ def test_switches_are_pressed(window: Window) -> None:
 
 def test_the_gauge_warns_and_another_order_is_one_click(window: Window) -> None:
     choose(window, "chest")
-    panel = window.values_panel
+    panel = window.right.values
     assert not panel._gauge_row.isVisible() and panel.order.currentText() == "YXZ"
     write(box_of(window, "tilt"), "84")
     assert panel._gauge_row.isVisible() and "Turn and roll nearly line up" in panel.gauge.text()

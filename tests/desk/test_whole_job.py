@@ -62,7 +62,7 @@ def test_pose_time_break_down_spline_save_and_hand_on(
 
     # a breakdown at 119, 70 % for all and 40 % for the head
     hand.key(Qt.Key.Key_3)
-    scale, panel = window.bottom.scale, window.breakdown_panel
+    scale, panel = window.bottom.scale, window.right.breakdown
     hand.drag(window.strip, QPointF(scale.x(125), 6), QPointF(scale.x(119), 6))
     hand.drag(panel.all, QPointF(panel.all.x_of(0.5), 20), QPointF(panel.all.x_of(0.7), 20))
     head = panel.sliders["head"]
@@ -83,7 +83,7 @@ def test_pose_time_break_down_spline_save_and_hand_on(
     hand.key(Qt.Key.Key_4)
     QApplication.processEvents()
     hand.click(window.cast_panel.map, window.cast_panel.map.point_of("left hand"))
-    buttons = window.span_panel.findChildren(type(window.topbar.find_button))
+    buttons = window.right.span.findChildren(type(window.topbar.find_button))
     spline = next(button for button in buttons if button.text() == "Splined")
     spline.click()
     moving = script.sample(window.session.shot, "porter", [101, 107, 113]).position

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 import traceback
 from pathlib import Path
@@ -21,9 +22,22 @@ from bovrin.picture.theme import THEMES
 
 
 def make_window(path: Path | None) -> Window:
-    """A window with a project in it; without one, the demo."""
+    """A window with a project in it; without one, the demo.
+
+    While it is made nothing becomes garbage, so the collector waits; what was made is then left out of its rounds, which
+    shortens them while something is dragged.
+    """
     source = path or cast.DEMO
-    return Window(Session(load(source), source))
+    gc.disable()
+    try:
+        return Window(Session(load(source), source))
+    finally:
+        QTimer.singleShot(0, _collect_again)
+
+
+def _collect_again() -> None:
+    gc.freeze()
+    gc.enable()
 
 
 def dressed_application() -> QApplication:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -15,6 +18,7 @@ from bovrin.desk.session import Session
 from bovrin.desk.speed_strip import SpeedStrip
 from bovrin.desk.strip import PoseStrip
 from bovrin.desk.strip_layout import RULER
+from bovrin.desk.surface import Surface
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.desk.widgets import SignButton
 from bovrin.shot import Unit
@@ -30,21 +34,47 @@ class Bottom(QWidget):
         self.session, self.player = session, player
         self.scale = TimeScale()
         self.strip = PoseStrip(session, self.scale, CardPictures(session))
-        self.curves = CurveDesk(session, self.scale)
-        self.handles: HandleRow = HandleRow(session, self.curves)
-        self.speed = SpeedStrip(session, self.scale, self.curves)
-        self.handles.speed_toggled.connect(self._on_speed)
         self._seen: dict[str, tuple[float, float, tuple[float, float]]] = {}
         self._pass = session.pass_.name
-        column = QVBoxLayout(self)
-        column.setContentsMargins(1, 4, 1, 4)
-        column.setSpacing(0)
-        for widget, stretch in ((self.strip, 1), (self.handles, 0), (self.curves, 1), (self.speed, 0)):
-            column.addWidget(widget, stretch)
+        self.run: Callable[[str], object] = lambda _command: None
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(1, 4, 1, 4)
+        self._column.setSpacing(0)
+        self._column.addWidget(self.strip, 1)
         self._add_transport()
         session.pass_changed.connect(self._on_pass_changed)
         player.changed.connect(self._on_playing_changed)
         self._on_pass_changed()
+
+    @cached_property
+    def curves(self) -> CurveDesk:
+        """The curve desk, made when it is first needed."""
+        curves = CurveDesk(self.session, self.scale)
+        curves.run = lambda command: self.run(command)
+        self._column.insertWidget(1, curves, 1)
+        curves.hide()
+        return curves
+
+    def surfaces(self) -> list[Surface]:
+        """What is dragged on besides the strip, as far as it is made."""
+        return [self.curves] if "curves" in self.__dict__ else []
+
+    @cached_property
+    def handles(self) -> HandleRow:
+        """The row over the curves."""
+        row = HandleRow(self.session, self.curves)
+        row.speed_toggled.connect(self._on_speed)
+        self._column.insertWidget(1, row)
+        row.hide()
+        return row
+
+    @cached_property
+    def speed(self) -> SpeedStrip:
+        """The strip under the curves."""
+        strip = SpeedStrip(self.session, self.scale, self.curves)
+        self._column.addWidget(strip)
+        strip.hide()
+        return strip
 
     def _add_transport(self) -> None:
         host = QWidget(self.strip)
@@ -94,12 +124,15 @@ class Bottom(QWidget):
     def _on_pass_changed(self) -> None:
         """Another desk under the stage; what each pass looked at is kept for when one comes back."""
         scale, curves = self.scale, self.session.pass_.curves
-        self._seen[self._pass] = (scale.first, scale.per_frame, self.curves.seen_values())
+        made = "curves" in self.__dict__
+        if made:
+            self._seen[self._pass] = (scale.first, scale.per_frame, self.curves.seen_values())
         self._pass = self.session.pass_.name
         self.strip.set_slim(curves)
-        self.curves.setVisible(curves)
-        self.handles.setVisible(curves)
-        self.speed.setVisible(curves and self.handles.speed.isChecked())
+        if curves or made:
+            for widget in (self.handles, self.curves):
+                widget.setVisible(curves)
+            self.speed.setVisible(curves and self.handles.speed.isChecked())
         seen = self._seen.get(self._pass)
         if seen is not None:
             scale.see(*seen[:2])

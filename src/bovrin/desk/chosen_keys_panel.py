@@ -56,10 +56,9 @@ class ChosenKeysPanel(Panel):
         self.roles = Pills(list(ROLES), self._on_role, tips)
         self.column.addWidget(self.roles)
         self.column.addWidget(self.spread)
-        session.keys.changed.connect(self._on_keys_changed)
-        session.committed.connect(self._on_keys_changed)
-        session.frame_changed.connect(self._on_keys_changed)
-        self._on_keys_changed()
+        session.keys.changed.connect(self.refresh)
+        session.committed.connect(self.refresh)
+        session.frame_changed.connect(self.refresh)
 
     def _field(self, unit: Unit, suffix: str, name: str, taken) -> NumberField:  # type: ignore[no-untyped-def]
         field = NumberField(unit, suffix, name)
@@ -68,7 +67,8 @@ class ChosenKeysPanel(Panel):
         field.refused.connect(self.session.tell)
         return field
 
-    def _on_keys_changed(self) -> None:
+    def refresh(self) -> None:
+        """Show what is chosen now, or hide. Only once the panel has its place: before, it would be a window."""
         keys = self.session.keys
         curves = self.session.curves
         seen = bool(keys) and curves is not None and keys.cards() != {self.session.frame}
@@ -128,7 +128,7 @@ class ChosenKeysPanel(Panel):
             return scaled_keys(curve, which, about, 1.0, percent / 100)
 
         change_chosen(self.session, "Scale keys in value", scale)
-        self._on_keys_changed()
+        self.refresh()
 
     def _on_first(self, frame: float) -> None:
         by = frame - float(self.session.keys.frames()[0])
@@ -139,7 +139,7 @@ class ChosenKeysPanel(Panel):
         factor = percent / 100
         if session.do("Scale keys in time", lambda s: scale_keys(s, session.figure_name, chosen, about, factor)):
             session.keys.choose(scaled(chosen, about, factor))
-        self._on_keys_changed()
+        self.refresh()
 
     def _on_spread(self) -> None:
         spread_chosen(self.session)
@@ -147,7 +147,7 @@ class ChosenKeysPanel(Panel):
     def _on_role(self, word: str) -> None:
         chosen, session = self.session.keys.by_channel, self.session
         session.do(f"Call it {word}", lambda shot: set_role(shot, session.figure_name, chosen, ROLES[word]))
-        self._on_keys_changed()
+        self.refresh()
 
 
 def _set(curve: Curve, which: np.ndarray, value: float) -> Curve:

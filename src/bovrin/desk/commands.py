@@ -64,7 +64,7 @@ COMMANDS: tuple[Command, ...] = (
         "shot.export", "Shot", "Hand on as glTF…", "Ctrl+E", "Export the shot as a GLB file", lambda d: d.ask_export()
     ),
     Command(
-        "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.pose_book.ask_open()
+        "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.right.poses.ask_open()
     ),
     Command(
         "book.save_as",
@@ -72,7 +72,7 @@ COMMANDS: tuple[Command, ...] = (
         "Pose book as…",
         "",
         "Keep the poses in another file",
-        lambda d: d.pose_book.ask_save_as(),
+        lambda d: d.right.poses.ask_save_as(),
     ),
     Command(
         "markers.import",
@@ -126,7 +126,7 @@ COMMANDS: tuple[Command, ...] = (
         "Spline the whole shot",
         "",
         "Let every pose of the whole cast ease into the next",
-        lambda d: d.span_panel.spline_all(),
+        lambda d: d.right.span.spline_all(),
         has_figure,
     ),
     Command(
@@ -135,7 +135,7 @@ COMMANDS: tuple[Command, ...] = (
         "Step the whole shot",
         "",
         "Let every pose of the whole cast hold until the next",
-        lambda d: d.span_panel.step_all(),
+        lambda d: d.right.span.step_all(),
         has_figure,
     ),
     Command(
@@ -144,7 +144,7 @@ COMMANDS: tuple[Command, ...] = (
         "Spline this span",
         "",
         "Let the pose here ease into the next",
-        lambda d: d.span_panel.spline_span(),
+        lambda d: d.right.span.spline_span(),
         has_figure,
     ),
     Command(
@@ -153,7 +153,7 @@ COMMANDS: tuple[Command, ...] = (
         "Step this span",
         "",
         "Let the pose here hold until the next",
-        lambda d: d.span_panel.step_span(),
+        lambda d: d.right.span.step_span(),
         has_figure,
     ),
     *SPACING,

@@ -7,8 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from bovrin.craft.bending import set_kind
 from bovrin.craft.bounce import bounce_curve
 from bovrin.craft.key_clips import copied_keys, pasted_keys
+from bovrin.craft.key_sets import Chosen
 from bovrin.craft.reshaping import (
     longer_handles,
     motionless,
@@ -22,7 +24,7 @@ from bovrin.desk import posing_commands as posing
 from bovrin.desk.session import Session
 from bovrin.errors import BadMotion, BovrinError
 from bovrin.motion.handles import gather
-from bovrin.shot import Curve, Shot, Unit
+from bovrin.shot import Curve, HandleKind, Shot, Unit
 
 if TYPE_CHECKING:
     from bovrin.desk.window import Window
@@ -93,10 +95,13 @@ def on_chosen(words: str, change: Callable[[Curve, np.ndarray], Curve]) -> Calla
     return run
 
 
-def change_chosen(session: Session, words: str, change: Callable[[Curve, np.ndarray], Curve]) -> bool:
-    """Change the curves of the chosen keys (indices) in one step; locked channels stay."""
+def change_chosen(
+    session: Session, words: str, change: Callable[[Curve, np.ndarray], Curve], only: Chosen | None = None
+) -> bool:
+    """Change the curves of the chosen keys (indices), or only of some keys, in one step; locked channels stay."""
     curves, locked = session.curves, set(session.locked_channels())
-    chosen = {c: frames for c, frames in session.keys.by_channel.items() if c not in locked}
+    keys = session.keys.by_channel if only is None else only
+    chosen = {c: frames for c, frames in keys.items() if c not in locked}
     if curves is None or not chosen:
         session.tell(NO_KEYS if not session.keys else "Those channels are locked.")
         return False
@@ -106,6 +111,12 @@ def change_chosen(session: Session, words: str, change: Callable[[Curve, np.ndar
         return shot.with_curves(session.figure_name, curves.replaced(made))
 
     return session.do(words, changed)
+
+
+def set_handles(session: Session, kind: HandleKind, only: Chosen | None = None) -> bool:
+    """Give the chosen keys, or only some, a handle kind."""
+    words = f"Handles: {kind.name.lower().replace('_', ' ')}"
+    return change_chosen(session, words, lambda curve, which: set_kind(curve, which, kind), only)
 
 
 def longer(factor: float) -> Callable[[Window], None]:

@@ -8,8 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPolygonF, QWheelEvent
 
-from bovrin.craft.bending import Side
+from bovrin.craft.bending import Side, set_kind
 from bovrin.craft.key_sets import joined_keys
+from bovrin.desk.curve_commands import change_chosen
 from bovrin.desk.curve_drags import CurveDrag, DotDrag, HandleDrag, KeysDrag
 from bovrin.desk.curve_menus import curve_menu, row_menu
 from bovrin.desk.curve_plot import TOP, Chosen
@@ -300,9 +301,16 @@ class CurveDesk(CurveView):
         self._drag, self._pressed = None, None
         self.session.preview(None)
         if hit is not None:
-            self.session.set_handle_kind({hit[0].channel: np.array([hit[1]])}, HandleKind.NO_OVERSHOOT)
+            self.reset_handle(hit[0], hit[1])
         elif self._hit_key(at) is None and (row := self._hit_curve(at)) is not None:
             self.insert_keys([row], float(round(self.scale.frame(at.x()))))
+
+    def reset_handle(self, row: Row, index: int) -> None:
+        """Let a key's handles find their own slope again."""
+        only = {row.channel: self.curve(row.channel).frames[[index]]}
+        change_chosen(
+            self.session, "Reset a handle", lambda c, which: set_kind(c, which, HandleKind.NO_OVERSHOOT), only
+        )
 
     def insert_keys(self, rows: list[Row], frame: float) -> None:
         """A key more on some channels; no value changes."""

@@ -8,11 +8,13 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from bovrin.craft.bending import set_free, set_joined
+from bovrin.desk.curve_commands import change_chosen, set_handles
 from bovrin.desk.curve_desk import CurveDesk
 from bovrin.desk.session import Session
 from bovrin.desk.timescale import GUTTER
 from bovrin.desk.widgets import Pills
 from bovrin.shot import HandleKind
+from bovrin.shot.curve import Floats
 
 KIND_WORDS = {
     "smooth": HandleKind.SMOOTH,
@@ -90,17 +92,21 @@ class HandleRow(QWidget):
         button.clicked.connect(on_click)
         return button
 
+    def _listed(self) -> dict[int, Floats]:
+        """The chosen keys of the channels that are listed."""
+        return {c: self.curves.curve(c).frames[which] for c, which in self.curves.chosen_indices().items()}
+
     def _on_kind(self, word: str) -> None:
-        self.session.set_handle_kind(self.curves.chosen_indices(), KIND_WORDS[word])
+        set_handles(self.session, KIND_WORDS[word], self._listed())
         self._on_keys_changed()
 
     def _on_split(self, on: bool) -> None:
         words = "Split handles" if on else "Join handles"
-        self.session.change_keys(words, self.curves.chosen_indices(), lambda c, which: set_joined(c, which, not on))
+        change_chosen(self.session, words, lambda c, which: set_joined(c, which, not on), self._listed())
 
     def _on_free(self, on: bool) -> None:
         words = "Free handle length" if on else "Fixed handle length"
-        self.session.change_keys(words, self.curves.chosen_indices(), lambda c, which: set_free(c, which, on))
+        change_chosen(self.session, words, lambda c, which: set_free(c, which, on), self._listed())
 
     def _on_one_height(self, on: bool) -> None:
         self.curves.set_one_height(on)

@@ -65,4 +65,3 @@ class LightPanel(Panel):
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
-        self.setVisible(table.on)

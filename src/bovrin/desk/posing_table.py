@@ -87,7 +87,7 @@ POSING: tuple[Command, ...] = (
         "Keep in the pose book",
         "Ctrl+B",
         "Keep the pose here as a card of the pose book",
-        lambda d: d.pose_book.keep(),
+        lambda d: d.right.poses.keep(),
         has_figure,
     ),
     Command(

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from bovrin.craft.bending import set_kind
 from bovrin.craft.key_clips import KeyClip
 from bovrin.craft.keys import SCOPES, KeyStyle, Poses, card_poses_of, edited, poses_of, scope_parts, whole_poses_of
 from bovrin.craft.posing import reset
@@ -23,7 +22,7 @@ from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import MANY, channel_values
-from bovrin.shot import Curve, CurveSet, Figure, HandleKind, Pose, Shot, Unit
+from bovrin.shot import CurveSet, Figure, HandleKind, Pose, Shot, Unit
 
 Floats = NDArray[np.float64]
 
@@ -401,23 +400,6 @@ class Session(QObject):
         if figure is None or self.scope == SCOPES[0] or not self.controls:
             return None
         return [i for c in self.scope_controls() for i in figure.rig.span(c)]
-
-    def set_handle_kind(self, keys: dict[int, NDArray[np.intp]], kind: HandleKind) -> None:
-        """Give keys (indices by channel) a handle kind."""
-        self.change_keys(
-            f"Handles: {kind.name.lower().replace('_', ' ')}", keys, lambda c, which: set_kind(c, which, kind)
-        )
-
-    def change_keys(
-        self, words: str, keys: dict[int, NDArray[np.intp]], change: Callable[[Curve, NDArray[np.intp]], Curve]
-    ) -> None:
-        """Change keys (indices by channel) of the chosen figure's curves in one step."""
-        curves = self.curves
-        if curves is None or not keys:
-            self.tell("Choose keys on the curve desk first.")
-            return
-        new = curves.replaced({c: change(curves[c], which) for c, which in keys.items()})
-        self.do(words, lambda shot: shot.with_curves(self.figure_name, new))
 
     # -- words --------------------------------------------------------------------------------------------------------
 

@@ -91,8 +91,8 @@ def hold_here(shot: Shot, session: Session) -> Shot:
 def breakdown_here(desk: Window) -> None:
     """The breakdown that the panel shows, or in other passes the favour that the motion has now."""
     session = desk.session
-    if desk.breakdown_panel.offers():
-        desk.breakdown_panel.put_here()
+    if desk.right.breakdown.offers():
+        desk.right.breakdown.put_here()
         return
 
     def change(shot: Shot) -> Shot:

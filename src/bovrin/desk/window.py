@@ -10,40 +10,31 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
 from bovrin.desk.bottom import Bottom
-from bovrin.desk.breakdown_panel import BreakdownPanel
 from bovrin.desk.cast_panel import CastPanel
-from bovrin.desk.chosen_keys_panel import ChosenKeysPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.curve_desk import CurveDesk
 from bovrin.desk.finder import Finder, KeysPage
 from bovrin.desk.flip import Flip
 from bovrin.desk.front_glass import FrontGlass, StageArea
-from bovrin.desk.light_panel import LightPanel
 from bovrin.desk.look import Look, apply_theme
-from bovrin.desk.markers_panel import MarkersPanel
 from bovrin.desk.notice import Notice
-from bovrin.desk.panels import KeysPanel
 from bovrin.desk.playback import Player
-from bovrin.desk.pose_book_panel import PoseBookPanel
 from bovrin.desk.recovery import Recovery
+from bovrin.desk.right_column import RightColumn
 from bovrin.desk.session import Session
 from bovrin.desk.shot_files import ShotFiles
-from bovrin.desk.span_panel import SpanPanel
 from bovrin.desk.stage import Stage
 from bovrin.desk.strip import PoseStrip
 from bovrin.desk.surface import Surface
 from bovrin.desk.time_popover import TimePopover
 from bovrin.desk.topbar import TopBar
-from bovrin.desk.traces_panel import TracesPanel
-from bovrin.desk.values_panel import ValuesPanel
-from bovrin.desk.widgets import Panel, Pills, Toggles, muted
+from bovrin.desk.widgets import Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
 from bovrin.picture.view import VIEWS
 
@@ -73,16 +64,19 @@ class Window(ShotFiles):
         session.failed.connect(lambda words: self.notice.say(words, calm=False))
         session.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         session.hint_changed.connect(self.hint.setText)
-        session.pass_changed.connect(self._on_pass_changed)
         session.file_changed.connect(self._on_file_changed)
         session.undo_stack.indexChanged.connect(self._on_file_changed)
         self.player.changed.connect(self._on_file_changed)
-        self._on_pass_changed()
         self._on_file_changed()
         self._restore()
         app = QApplication.instance()
         assert app is not None
         app.installEventFilter(self)
+
+    @property
+    def curve_desk(self) -> CurveDesk:
+        """The curve desk, made when it is first needed."""
+        return self.bottom.curves
 
     # -- layout -------------------------------------------------------------------------------------------------------
 
@@ -92,29 +86,17 @@ class Window(ShotFiles):
         self.notice = Notice(self.stage)
         self.cast_panel = CastPanel(session)
         self.cast_panel.map.run = self.run
-        self.breakdown_panel = BreakdownPanel(session)
-        self.values_panel = ValuesPanel(session)
-        self.keys_panel = KeysPanel(session)
-        self.span_panel: SpanPanel = SpanPanel(session)
         self.bottom: Bottom = Bottom(session, self.player)
-        self.light_panel = LightPanel(session)
-        self.chosen_keys = ChosenKeysPanel(session)
-        self.traces_panel = TracesPanel(session)
-        self.traces_panel.keep.clicked.connect(lambda: self.run("trace.keep"))
-        self.markers_panel = MarkersPanel(session)
-        self.markers_panel.add.clicked.connect(lambda: self.run("marker.add"))
-        self.pose_book: PoseBookPanel = PoseBookPanel(session, self.bottom.strip.pictures)
-        self.pose_book.run = self.run
+        self.right: RightColumn = RightColumn(session, self.bottom.strip.pictures, self.run)
         self.glass: FrontGlass = FrontGlass(session, self.stage)
         self.strip: PoseStrip = self.bottom.strip
-        self.curve_desk: CurveDesk = self.bottom.curves
         self.strip.run = self.run
-        self.curve_desk.run = self.run
+        self.bottom.run = self.run
         self.stage_area = StageArea(self.stage, self.glass)
         self._add_stage_pills()
         self.topbar = TopBar(self)
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        for widget, width in ((self.cast_panel, 180), (self.stage_area, 780), (self._right_column(), 292)):
+        for widget, width in ((self.cast_panel, 180), (self.stage_area, 780), (self.right, 292)):
             self.upper.addWidget(widget)
             widget.setMinimumWidth(min(width, 320) if widget is self.stage_area else min(width, 150))
         self.upper.setSizes([180, 780, 292])
@@ -135,34 +117,6 @@ class Window(ShotFiles):
         column.addWidget(self.halves, 1)
         column.addWidget(self._status_line())
         self.setCentralWidget(central)
-
-    def _right_column(self) -> QWidget:
-        inside = QWidget()
-        inside.setObjectName("Inside")
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        self._panels: dict[str, Panel] = {
-            "breakdown": self.breakdown_panel,
-            "span": self.span_panel,
-            "keys": self.keys_panel,
-            "values": self.values_panel,
-            "light": self.light_panel,
-            "poses": self.pose_book,
-            "traces": self.traces_panel,
-            "markers": self.markers_panel,
-        }
-        self._right = column
-        column.addWidget(self.chosen_keys)
-        for panel in self._panels.values():
-            column.addWidget(panel)
-        self.markers_panel.set_folded(True)
-        column.addStretch(1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(inside)
-        return area
 
     def _add_stage_pills(self) -> None:
         row = QWidget(self.stage_area)
@@ -212,13 +166,6 @@ class Window(ShotFiles):
         self.looks.show_on("Front glass", on=self.glass.isVisible())
         self.stage_pills.setVisible(not self.session.clean)
         self.stage_pills.raise_()
-
-    def _on_pass_changed(self) -> None:
-        for place, name in enumerate(self.session.pass_.panels):
-            self._right.removeWidget(self._panels[name])
-            self._right.insertWidget(place + 1, self._panels[name])
-        for name, panel in self._panels.items():
-            panel.setVisible(name in self.session.pass_.panels or (name == "light" and self.session.light_table.on))
 
     def _on_file_changed(self, _index: int = 0) -> None:
         saved = "saved" if self.session.undo_stack.isClean() else "not saved · recovery on"
@@ -285,7 +232,7 @@ class Window(ShotFiles):
             elif event.key() == Qt.Key.Key_Space and not isinstance(QApplication.focusWidget(), QAbstractSpinBox):
                 return self._on_space(event)
             elif event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-                places = (self.stage, self.glass, self.strip, self.curve_desk, self.pose_book.cards)
+                places = (self.stage, self.glass, self.strip, self.right.poses.cards, *self.bottom.surfaces())
                 return any(place.cancel_drag() for place in places)
         return super().eventFilter(watched, event)
 
@@ -367,8 +314,7 @@ class Window(ShotFiles):
                 restore(state)
         folded = kept.value("folded")
         if isinstance(folded, str):
-            for name, panel in self._panels.items():
-                panel.set_folded(name in folded.split())
+            self.right.fold(folded)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
@@ -380,7 +326,7 @@ class Window(ShotFiles):
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())
         kept.setValue("rows", self.halves.saveState())
-        kept.setValue("folded", " ".join(name for name, panel in self._panels.items() if panel.folded))
+        kept.setValue("folded", self.right.folded())
         kept.sync()
         self.recovery.end()
         self.session.end()

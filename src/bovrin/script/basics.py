@@ -1,0 +1,135 @@
+"""Shots, names, values, keys and poses by script."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from bovrin import cast
+from bovrin.craft import breakdown as _breakdown
+from bovrin.craft import keys as _keys
+from bovrin.craft import splining as _splining
+from bovrin.craft import timing as _timing
+from bovrin.errors import BadMotion
+from bovrin.figure.solve import Motion
+from bovrin.figure.solve import sample as _sample
+from bovrin.formats import project as _project
+from bovrin.formats.shot_glb import export as _export
+from bovrin.motion.evaluate import channel_values
+from bovrin.picture.shot_picture import shot_picture
+from bovrin.picture.view import View, named_view
+from bovrin.shot import KeyRole, Rig, Shot, Unit
+
+PathLike = _project.PathLike
+
+
+def demo() -> Shot:
+    """The shipped demo shot."""
+    return _project.load(cast.DEMO)
+
+
+def load(path: PathLike) -> Shot:
+    """Open a project."""
+    return _project.load(path)
+
+
+def save(shot: Shot, path: PathLike) -> None:
+    """Write a project; a failed save leaves the file as it was."""
+    _project.save(shot, path)
+
+
+def figures(shot: Shot) -> list[str]:
+    """The names of the figures."""
+    return [figure.name for figure in shot.cast]
+
+
+def parts(shot: Shot, figure: str) -> list[str]:
+    """The parts of a figure."""
+    return [part.name for part in shot.figure(figure).rig.parts]
+
+
+def limbs(shot: Shot, figure: str) -> list[str]:
+    """The limbs of a figure that can be posed by reach."""
+    return [limb.name for limb in shot.figure(figure).rig.limbs]
+
+
+def channels(shot: Shot, figure: str, part: str | None = None) -> list[str]:
+    """The channels of a figure, or of one part."""
+    rig = shot.figure(figure).rig
+    return [rig.channel_names[i] for i in _keys.part_channels(rig, None if part is None else [part])]
+
+
+def values(shot: Shot, figure: str, frame: float) -> dict[str, float]:
+    """What the curves say at a frame: metres and degrees."""
+    rig = shot.figure(figure).rig
+    now = channel_values(shot.curves(figure), rig, [finite(frame, "frame")])[0]
+    return {name: float(v) * factor_of(rig, i) for i, (name, v) in enumerate(zip(rig.channel_names, now, strict=True))}
+
+
+def factor_of(rig: Rig, channel: int) -> float:
+    return 180 / math.pi if rig.channels[channel].unit is Unit.ANGLE else 1.0
+
+
+def finite(number: float, what: str) -> float:
+    if not math.isfinite(number):
+        raise BadMotion(f"the {what} is not a finite number.")
+    return float(number)
+
+
+def keys(shot: Shot, figure: str, channel: str) -> list[float]:
+    """The frames that carry a key."""
+    return [float(f) for f in shot.curves(figure)[shot.figure(figure).rig.channel(channel)].frames]
+
+
+def set_values(shot: Shot, figure: str, frame: float, values: Mapping[str, float]) -> Shot:
+    """Key these channels at a frame: metres and degrees."""
+    rig = shot.figure(figure).rig
+    indexed = {rig.channel(name): value for name, value in values.items()}
+    plain = {i: finite(value, "value") / factor_of(rig, i) for i, value in indexed.items()}
+    style = _keys.local_style(shot, figure, frame, KeyRole.KEY_POSE)
+    return _keys.set_channels(shot, figure, finite(frame, "frame"), plain, style)
+
+
+def key_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Shot:
+    """Key what is there, for the whole figure or some parts."""
+    return _keys.key_pose(shot, figure, finite(frame, "frame"), parts)
+
+
+def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
+    """Put a breakdown between the poses around a frame. favour 0..1 and beyond; parts: {part: favour}."""
+    own = {name: finite(value, "favour") for name, value in (parts or {}).items()}
+    return _breakdown.breakdown(shot, figure, finite(frame, "frame"), finite(favour, "favour"), own)
+
+
+def stepped(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
+    """Let poses hold until the next, over the whole shot or from start up to end."""
+    return _splining.stepped(shot, figure, start, end)
+
+
+def splined(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
+    """Let stepped poses ease into each other, over the whole shot or from start up to end."""
+    return _splining.splined(shot, figure, start, end)
+
+
+def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterable[str] | None = None) -> Shot:
+    """Hold the pose at (or before) a frame longer; later keys move along. frames may be negative."""
+    return _timing.lengthen(shot, figure, finite(frame, "frame"), finite(frames, "number of frames"), parts)
+
+
+def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
+    """Joints in world space: .joints, .frames (F,), .position (F, J, 3) metres, .rotation (F, J, 4) xyzw."""
+    return _sample(shot, figure, frames)
+
+
+def export(shot: Shot, path: PathLike) -> None:
+    """Write the shot in the format that the file's ending names (.glb)."""
+    _export(shot, Path(path))
+
+
+def picture(shot: Shot, frame: float, view: str | View, size: tuple[int, int]) -> NDArray[np.uint8]:
+    """The shot at a frame (H, W, 4); view: a name ("three-quarter", "front", "side", "top") or a View."""
+    return shot_picture(shot, finite(frame, "frame"), named_view(view) if isinstance(view, str) else view, size)
