@@ -239,3 +239,24 @@ def test_a_chart_is_copied_to_another_span(window: Window, hand: Hand) -> None:
     window.strip.paste_chart({one.start: one for one in window.strip.chart.ladders()}[133])
     wanted = np.interp(np.linspace(0, 1, 11), np.linspace(0, 1, 9), window.strip.copied_chart)
     assert np.abs(np.array(script.chart(window.session.shot, "porter", 133, 143)) - wanted).max() < 0.01
+
+
+def test_what_is_removed_is_what_one_sees(window: Window, hand: Hand) -> None:
+    hand.click(window.strip, card(window, 119).center())
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_Down)
+    assert window.session.frame == 127 and not window.session.keys
+    hand.key(Qt.Key.Key_Delete)
+    assert frames(window) == [101, 109, 114, 119, 133, 143]
+
+
+def test_escape_lets_go_of_chosen_keys(window: Window, hand: Hand) -> None:
+    window.stage.setFocus()
+    hand.key(Qt.Key.Key_A, CTRL)
+    assert window.session.keys
+    hand.key(Qt.Key.Key_Escape)
+    assert not window.session.keys and not window.right.chosen_keys.isVisible()
+    hand.click(window.strip, card(window, 119).center())
+    hand.click(window.strip, card(window, 133).center(), SHIFT)
+    window.session.go_to(140)
+    assert window.session.keys.cards() == {119, 127, 133}, "several stay chosen"

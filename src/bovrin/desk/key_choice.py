@@ -26,6 +26,7 @@ class KeyChoice(QObject):
         self._session = session
         self.by_channel: dict[int, Floats] = {}
         session.committed.connect(self.mend)
+        session.frame_changed.connect(self._on_frame_changed)
 
     def __bool__(self) -> bool:
         return bool(self.by_channel)
@@ -73,6 +74,12 @@ class KeyChoice(QObject):
     def on_frames(self, frames: Floats) -> dict[int, Floats]:
         """All keys of the chosen figure on some frames."""
         return joined_keys(*(self.on_frame(float(f)) for f in frames))
+
+    def _on_frame_changed(self) -> None:
+        """One card that was clicked is let go of when one goes elsewhere: what is removed next is what one sees."""
+        frames = self.frames()
+        if len(frames) == 1 and frames[0] != self._session.frame and self.cards():
+            self.clear()
 
     def mend(self) -> None:
         """What was undone or removed is no longer chosen."""

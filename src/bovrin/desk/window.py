@@ -233,8 +233,14 @@ class Window(ShotFiles):
                 return self._on_space(event)
             elif event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
                 places = (self.stage, self.glass, self.strip, self.right.poses.cards, *self.bottom.surfaces())
-                return any(place.cancel_drag() for place in places)
+                return any(place.cancel_drag() for place in places) or self._let_go_of_keys()
         return super().eventFilter(watched, event)
+
+    def _let_go_of_keys(self) -> bool:
+        """Escape with nothing under way: no key is chosen any more. Says whether one was."""
+        chosen = bool(self.session.keys)
+        self.session.keys.clear()
+        return chosen
 
     def _on_space(self, event: QKeyEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
