@@ -40,7 +40,7 @@ def build_parser() -> Parser:
         sub = commands.add_parser(name, help=words, description=words)
         sub.set_defaults(run=run)
         if file:
-            sub.add_argument("file", type=Path, help="a Bovrin project")
+            sub.add_argument("file", type=Path, help="a Bovrin project, or what is brought")
         return sub
 
     def writes(sub: argparse.ArgumentParser) -> None:
@@ -60,6 +60,9 @@ def build_parser() -> Parser:
     drawing.add_argument("--size", default="860x520", help="width x height in pixels (860x520)")
     writes(drawing)
     writes(command("export", export))
+    bringing = command("bring", bring)
+    bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
+    writes(bringing)
     command("check", check)
     return parser
 
@@ -152,8 +155,25 @@ def picture(arguments: argparse.Namespace) -> int:
 
 
 def export(arguments: argparse.Namespace) -> int:
-    """Hand the shot on as glTF 2.0 (.glb)."""
+    """Hand the shot on as glTF 2.0 (.glb), or the motion of one figure as .bvh."""
     script.export(script.load(arguments.file), arguments.output)
+    return 0
+
+
+def bring(arguments: argparse.Namespace) -> int:
+    """Bring a motion (.bvh) as a figure of its own, into a new project."""
+    from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415 - kept out of the window's start
+
+    if arguments.file.suffix.lower() != ".bvh":
+        script.bring(arguments.file)
+    shot, left_out = shot_from_bvh(arguments.file, arguments.scale)
+    script.save(shot, arguments.output)
+    report = script.rig_report(shot, shot.cast[0].name)
+    print(
+        f"{shot.cast[0].name}: {report['build']}, {len(shot.cast[0].rig.joints)} joints, parts {', '.join(report['parts'])}"
+    )
+    for words in left_out:
+        print(f"  {words}")
     return 0
 
 

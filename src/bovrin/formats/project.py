@@ -15,7 +15,7 @@ import msgspec
 from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
-from bovrin.formats.figure_file import read_figure
+from bovrin.formats.figure_file import figure_bytes, read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
@@ -94,6 +94,7 @@ def _json(value: Any) -> str:
 def save(shot: Shot, path: PathLike) -> None:
     """Write a project; a failure leaves the file on disk as it was."""
     target = Path(path)
+    shot = _with_own_files(shot, target.parent)
     for figure in shot.cast:
         if not figure.source.startswith("cast:") and not (target.parent / figure.source).is_file():
             raise CannotWrite(
@@ -102,6 +103,33 @@ def save(shot: Shot, path: PathLike) -> None:
                 advice="Copy the figure file beside the project first.",
             )
     write_atomically(target, shot_to_text(shot).encode())
+
+
+def _with_own_files(shot: Shot, folder: Path) -> Shot:
+    """A shot whose brought figures lie beside the project as figure files, rig and all; no other file is overwritten."""
+    cast = tuple(f if is_kept(f) else replace(f, source=_kept_beside(f, folder)) for f in shot.cast)
+    return shot if all(a is b for a, b in zip(cast, shot.cast, strict=True)) else replace(shot, cast=cast)
+
+
+def is_kept(figure: Figure) -> bool:
+    """Whether a figure lies in a figure file of its own, shipped or beside the project."""
+    source = figure.source
+    return source.startswith("cast:") or (source.lower().endswith(".glb") and not Path(source).is_absolute())
+
+
+def _kept_beside(figure: Figure, folder: Path) -> str:
+    data = figure_bytes(figure)
+    names = (f"{figure.name}.glb", *(f"{figure.name} {n}.glb" for n in range(2, 1000)))
+    for name in names:
+        there = folder / name
+        if not there.exists():
+            write_atomically(there, data)
+            return name
+        if there.is_file() and there.read_bytes() == data:
+            return name
+    raise CannotWrite(
+        f"the folder is full of figures called '{figure.name}'.", where=str(folder), advice="Use another folder."
+    )
 
 
 def load(path: PathLike) -> Shot:

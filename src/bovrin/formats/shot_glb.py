@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import FileProblem
 from bovrin.figure.solve import joint_matrices
+from bovrin.formats.bvh_out import bvh_text
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import add_figure, finish_scene
 from bovrin.formats.files import write_atomically
@@ -87,8 +88,14 @@ def _add_channel(writer: GlbWriter, animation: dict[str, Any], times: int, node:
 
 def export(shot: Shot, path: Path) -> None:
     """Write the shot in the format that the file's ending names."""
-    if path.suffix.lower() != ".glb":
+    ending = path.suffix.lower()
+    if ending == ".glb":
+        write_atomically(path, shot_glb(shot))
+    elif ending == ".bvh":
+        write_atomically(path, bvh_text(shot).encode())
+    else:
         raise FileProblem(
-            f"'{path.suffix or path.name}' is not an ending that can be exported.", where=str(path), advice="Use .glb."
+            f"'{path.suffix or path.name}' is not an ending that can be exported.",
+            where=str(path),
+            advice="Use .glb, or .bvh for the motion of one figure.",
         )
-    write_atomically(path, shot_glb(shot))

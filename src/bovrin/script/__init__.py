@@ -37,6 +37,7 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
+from bovrin.script.cast import bring, rig_report
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -65,6 +66,7 @@ from bovrin.script.posing import (
 __all__ = [
     "bounce",
     "breakdown",
+    "bring",
     "channels",
     "chart",
     "copy_pose",
@@ -93,6 +95,7 @@ __all__ = [
     "picture",
     "place",
     "remove_frames",
+    "rig_report",
     "sample",
     "save",
     "save_poses",

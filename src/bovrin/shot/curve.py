@@ -256,7 +256,8 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     dtype = COLUMN_TYPES[name]
     column: NDArray[Any] = np.ascontiguousarray(values, dtype)
     if name == "frames" and column.size:
-        column = np.rint(column * GRID) / GRID
+        on_grid = np.rint(column * GRID) / GRID
+        column = column if np.array_equal(on_grid, column) else on_grid
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
     if dtype is np.float64 and not np.isfinite(column).all():

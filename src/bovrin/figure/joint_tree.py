@@ -1,0 +1,181 @@
+"""A skeleton as a tree at rest: places, children, ways down, words in names, and which joints mirror each other."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.motion.rotations import multiply, quaternion_matrix
+from bovrin.shot import Joint
+
+Floats = NDArray[np.float64]
+
+SIDES = {
+    "l": "left",
+    "left": "left",
+    "lft": "left",
+    "lf": "left",
+    "r": "right",
+    "right": "right",
+    "rgt": "right",
+    "rt": "right",
+}
+
+
+def words_of(name: str) -> tuple[str, ...]:
+    """The words of a name in small letters, without what stands before a colon: "rig:L_UpperArm.01" is l upper arm 01."""
+    plain = name.rsplit(":", 1)[-1]
+    plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
+    plain = re.sub(r"([A-Z]+)([A-Z][a-z])", r"\1 \2", plain)
+    plain = re.sub(r"([A-Za-z])(\d)", r"\1 \2", plain)
+    return tuple(word.lower() for word in re.split(r"[^A-Za-z0-9]+", plain) if word)
+
+
+def side_of(name: str) -> str:
+    """The side that a name says: "left", "right" or ""."""
+    words = words_of(name)
+    found = {SIDES[word] for word in words if word in SIDES}
+    if not found:
+        first = re.match(r"(left|right)", "".join(words))
+        found = {first[1]} if first else set()
+    return found.pop() if len(found) == 1 else ""
+
+
+def without_side(name: str) -> tuple[str, ...]:
+    """The words of a name without its side."""
+    words = [word for word in words_of(name) if word not in SIDES]
+    return tuple(re.sub(r"^(left|right)", "", word) for word in words)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class JointTree:
+    """Joints with parents before their children."""
+
+    joints: tuple[Joint, ...]
+
+    @cached_property
+    def names(self) -> tuple[str, ...]:
+        """The joints' names."""
+        return tuple(joint.name for joint in self.joints)
+
+    @cached_property
+    def places(self) -> Floats:
+        """Where joints lie at rest (J, 3), metres."""
+        places = np.zeros((len(self.joints), 3))
+        turns: list[NDArray[np.float64]] = []
+        for i, joint in enumerate(self.joints):
+            own = np.array(joint.rotation)
+            if joint.parent < 0:
+                places[i] = joint.translation
+                turns.append(own)
+            else:
+                above = turns[joint.parent]
+                places[i] = places[joint.parent] + quaternion_matrix(above) @ np.array(joint.translation)
+                turns.append(multiply(above, own))
+        return places
+
+    @cached_property
+    def children(self) -> tuple[tuple[int, ...], ...]:
+        """The children of each joint."""
+        found: list[list[int]] = [[] for _ in self.joints]
+        for i, joint in enumerate(self.joints):
+            if joint.parent >= 0:
+                found[joint.parent].append(i)
+        return tuple(map(tuple, found))
+
+    @cached_property
+    def size(self) -> float:
+        """The longest side of the box around all joints."""
+        return float(np.ptp(self.places, axis=0).max()) or 1.0
+
+    def length(self, joint: int) -> float:
+        """The length of the bone that leads to a joint."""
+        parent = self.joints[joint].parent
+        return 0.0 if parent < 0 else float(np.linalg.norm(self.places[joint] - self.places[parent]))
+
+    @cached_property
+    def reach(self) -> Floats:
+        """How far the longest way below each joint goes (J,)."""
+        found = np.zeros(len(self.joints))
+        for i in range(len(self.joints) - 1, 0, -1):
+            parent = self.joints[i].parent
+            if parent >= 0:
+                found[parent] = max(found[parent], found[i] + self.length(i))
+        return found
+
+    def way_down(self, joint: int) -> list[int]:
+        """From a joint down the longest way to a leaf, itself first."""
+        found = [joint]
+        while self.children[found[-1]]:
+            found.append(max(self.children[found[-1]], key=lambda c: self.reach[c] + self.length(c)))
+        return found
+
+    def way_up(self, joint: int) -> list[int]:
+        """A joint and all above it, itself first."""
+        found = [joint]
+        while self.joints[found[-1]].parent >= 0:
+            found.append(self.joints[found[-1]].parent)
+        return found
+
+    def below(self, joint: int) -> list[int]:
+        """A joint and all below it, parents first."""
+        found = {joint}
+        for i in range(joint + 1, len(self.joints)):
+            if self.joints[i].parent in found:
+                found.add(i)
+        return sorted(found)
+
+    @cached_property
+    def pairs(self) -> dict[int, tuple[int, float]]:
+        """For each joint of a side the other one, and how sure that is: by name and place 1, by one of them less."""
+        by_name, by_place = self._pairs_by_name(), self._pairs_by_place()
+        found = {}
+        for i in range(len(self.joints)):
+            named, placed = by_name.get(i), by_place.get(i)
+            if named is not None and named == placed:
+                found[i] = (named, 1.0)
+            elif named is not None:
+                found[i] = (named, 0.8)
+            elif placed is not None and by_name.get(placed) is None:
+                found[i] = (placed, 0.7)
+        return {i: pair for i, pair in found.items() if pair[0] in found and found[pair[0]][0] == i}
+
+    def _pairs_by_name(self) -> dict[int, int]:
+        sides: dict[tuple[str, ...], dict[str, int]] = {}
+        for i, name in enumerate(self.names):
+            if side_of(name):
+                sides.setdefault(without_side(name), {})[side_of(name)] = i
+        both = [row for row in sides.values() if len(row) == 2]
+        return {a: b for row in both for a, b in ((row["left"], row["right"]), (row["right"], row["left"]))}
+
+    @cached_property
+    def middle(self) -> float:
+        """Where the figure's own middle lies across, metres: where joints of named pairs meet, else where the root is."""
+        named = self._pairs_by_name()
+        if named:
+            return float(np.mean([(self.places[a, 0] + self.places[b, 0]) / 2 for a, b in named.items()]))
+        return float(np.median(self.places[:, 0]))
+
+    def _pairs_by_place(self) -> dict[int, int]:
+        flipped = self.places * [-1.0, 1.0, 1.0] + [2 * self.middle, 0.0, 0.0]
+        near = 0.02 * self.size
+        found = {}
+        depth = [len(self.way_up(i)) for i in range(len(self.joints))]
+        for i, place in enumerate(flipped):
+            if abs(self.places[i, 0] - self.middle) < near:
+                continue
+            far = np.linalg.norm(self.places - place, axis=1)
+            alike = [j for j in np.flatnonzero(far < near) if depth[j] == depth[i]]
+            if alike:
+                found[i] = int(min(alike, key=lambda j: far[j]))
+        return found
+
+    def side(self, joint: int) -> str:
+        """The side of a joint: what its pair's names or places say; "" in the middle."""
+        if joint not in self.pairs:
+            return ""
+        return side_of(self.names[joint]) or ("left" if self.places[joint, 0] > self.middle else "right")

@@ -1,0 +1,144 @@
+"""A BVH motion as a figure of its own: joints, a guessed rig, bones to be seen, and curves keyed on every frame."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.guess import guess_build
+from bovrin.figure.rig_making import MOVE, TURN, make_rig
+from bovrin.figure.stick import stick_model
+from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, guessed_scale, read_bvh
+from bovrin.shot import Channel, Control, ControlKind, Curve, CurveSet, Figure, HandleKind, Joint, Part, Rig, Shot
+from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
+from bovrin.shot.document import FIRST_FRAME
+
+Floats = NDArray[np.float64]
+COLOUR = (0.36, 0.42, 0.52)
+WHOLE = "whole"
+
+
+def shot_from_bvh(path: Path, scale: float | None = None) -> tuple[Shot, list[str]]:
+    """A shot that holds the figure and the motion of a file, and what was left out. scale: metres in a unit of the file."""
+    return shot_of(read_bvh(path), path.stem, str(path), scale)
+
+
+def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> tuple[Shot, list[str]]:
+    """A shot that holds a motion that was read."""
+    metres = guessed_scale(bvh.joints) if scale is None else scale
+    joints = _joints(bvh.joints, metres)
+    guess = guess_build(joints)
+    orders = {i + 1: joint.order for i, joint in enumerate(bvh.joints) if any(c in AXES for c in joint.channels)}
+    rig = _with_moves(make_rig(joints, guess, orders, reach=False), bvh.joints)
+    figure = Figure(name, rig, stick_model(rig), source, COLOUR)
+    curves = _curves(rig, bvh, metres)
+    rate = 1.0 / bvh.frame_time
+    whole = float(round(rate)) if abs(rate - round(rate)) < 0.01 else rate
+    last = FIRST_FRAME + len(bvh.numbers) - 1
+    shot = Shot(name, first=FIRST_FRAME, last=last, frame_rate=min(max(whole, 1.0), 240.0))
+    return shot.with_figure(figure, curves), bvh.left_out
+
+
+def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:
+    """The file's joints under one on the ground that carries the whole figure."""
+    taken = {joint.name for joint in joints}
+    root = WHOLE if WHOLE not in taken else next(f"{WHOLE} {n}" for n in range(2, 99) if f"{WHOLE} {n}" not in taken)
+    found = [Joint(root, -1, (0.0, 0.0, 0.0))]
+    for joint in joints:
+        x, y, z = (value * metres for value in joint.offset)
+        found.append(Joint(joint.name, joint.parent + 1, (x, y, z)))
+    return tuple(found)
+
+
+def _with_moves(rig: Rig, joints: list[BvhJoint]) -> Rig:
+    """The rig with channels to move every joint that the file moves, and a control for every joint that it turns."""
+    moved = {i + 1 for i, joint in enumerate(joints) if any(c in PLACES for c in joint.channels)}
+    turned = {i + 1 for i, joint in enumerate(joints) if any(c in AXES for c in joint.channels)}
+    controls = []
+    for control in rig.controls:
+        missing = control.kind is ControlKind.JOINT and control.joint in moved
+        has = {channel.technical for channel in control.channels}
+        add = tuple(c for c in MOVE if c.technical not in has) if missing else ()
+        controls.append(replace(control, channels=(*add, *control.channels)) if add else control)
+    driven = {c.joint for c in controls if c.kind is ControlKind.JOINT}
+    names = {c.name for c in controls}
+    extra = []
+    for j in sorted((turned | moved) - driven):
+        name = rig.joints[j].name
+        free = name if name not in names else f"{name} joint"
+        order = joints[j - 1].order
+        extra.append(Control(free, ControlKind.JOINT, j, (*(MOVE if j in moved else ()), *TURN), order))
+    parts = rig.parts
+    if extra:
+        first = len(controls)
+        more = tuple(range(first, first + len(extra)))
+        named = next((n for n, part in enumerate(parts) if part.name == "more"), None)
+        if named is None:
+            parts = (*parts, Part("more", more))
+        else:
+            grown = replace(parts[named], controls=(*parts[named].controls, *more))
+            parts = (*parts[:named], grown, *parts[named + 1 :])
+    return replace(rig, controls=tuple(controls + extra), parts=parts)
+
+
+def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:
+    """A key on every frame of every channel that changes, else one; all columns but values are shared."""
+    count = len(bvh.numbers)
+    shared = _shared_columns(count)
+    single = _shared_columns(1)
+    at = {(c.joint, ch.technical): i for c, span in _spans(rig) for ch, i in span if c.kind is ControlKind.JOINT}
+    rows: list[tuple[int | None, Floats]] = []
+    for number, joint in enumerate(bvh.joints):
+        places = _places(bvh, joint)
+        if places is not None:
+            moved = (places - joint.offset) * metres
+            rows += [(at.get((number + 1, f"translate {axis}")), moved[:, n]) for n, axis in enumerate("xyz")]
+        for n, channel in enumerate(joint.channels):
+            if channel in AXES:
+                turned = np.radians(bvh.numbers[:, joint.first + n])
+                rows.append((at.get((number + 1, f"rotate {AXES[channel].lower()}")), turned))
+    found = {column: _curve(values, shared, single) for column, values in rows if column is not None}
+    return CurveSet(tuple(found.get(i, NO_KEYS) for i in range(len(rig.channels))))
+
+
+def _spans(rig: Rig) -> list[tuple[Control, list[tuple[Channel, int]]]]:
+    """Each control with its channels and their indices."""
+    return [(c, list(zip(c.channels, rig.span(i), strict=True))) for i, c in enumerate(rig.controls)]
+
+
+def _places(bvh: Bvh, joint: BvhJoint) -> Floats | None:
+    """Where a joint lies in its parent on each frame (F, 3), file units, or None where the file does not move it.
+
+    A root lies at its offset and its position; other joints have a position in the place of their offset, as most
+    programs write them, or one to be added to it: the nearer of both on the first frame.
+    """
+    if not any(c in PLACES for c in joint.channels):
+        return None
+    places = np.tile(np.array(joint.offset, float), (len(bvh.numbers), 1))
+    given = np.zeros_like(places)
+    for n, channel in enumerate(joint.channels):
+        if channel in PLACES:
+            given[:, PLACES[channel]] = bvh.numbers[:, joint.first + n]
+    instead = joint.parent >= 0 and np.linalg.norm(given[0] - joint.offset) <= np.linalg.norm(given[0])
+    return given if instead else places + given
+
+
+def _shared_columns(count: int) -> dict[str, NDArray[np.generic]]:
+    linear = int(HandleKind.LINEAR)
+    fill = {"in_kind": linear, "out_kind": linear, "in_length": 1.0, "out_length": 1.0, "joined": True}
+    columns: dict[str, NDArray[np.generic]] = {}
+    for name, dtype in COLUMN_TYPES.items():
+        column: NDArray[np.generic] = np.full(count, fill.get(name, 0), dtype)
+        columns[name] = FIRST_FRAME + np.arange(count, dtype=float) if name == "frames" else column
+        columns[name].setflags(write=False)
+    return columns
+
+
+def _curve(values: Floats, shared: dict[str, NDArray[np.generic]], single: dict[str, NDArray[np.generic]]) -> Curve:
+    still = not len(values) or float(np.ptp(values)) == 0.0
+    own = values[:1].copy() if still else np.ascontiguousarray(values)
+    own.setflags(write=False)
+    return Curve.from_columns({**(single if still else shared), "values": own})

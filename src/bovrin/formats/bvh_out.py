@@ -1,0 +1,134 @@
+"""A figure's motion as BVH, as other readers of the format understand it: rest turns are nothing, lengths are metres."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.errors import BadMotion
+from bovrin.figure.joint_tree import words_of
+from bovrin.figure.plan import plan_of
+from bovrin.figure.solve import joint_matrices
+from bovrin.motion.rotations import matrix_euler, nearest_euler, turn_only
+from bovrin.shot import ControlKind, Figure, Rig, Shot
+
+Floats = NDArray[np.float64]
+
+MOVED = 1e-5
+"""Metres by which a joint must leave its place in its parent to get channels to move."""
+ORDER = "ZXY"
+
+
+def bvh_text(shot: Shot, figure: str | None = None) -> str:
+    """The motion of one figure over the shot's range: the named one, else the one with the most joints."""
+    if not shot.cast:
+        raise BadMotion("the shot has no figure whose motion could be written.", advice="Bring a figure first.")
+    whom = shot.figure(figure) if figure is not None else max(shot.cast, key=lambda f: len(f.rig.joints))
+    frames = np.array(shot.whole_frames, float)
+    world = joint_matrices(shot, whom.name, frames)
+    keep = _kept(whom.rig, world)
+    offsets, moves, turns = _local(whom, world, keep)
+    wide = {n for n in range(len(keep)) if n == 0 or np.abs(moves[:, n] - offsets[n]).max() > MOVED}
+    out = io.StringIO()
+    out.write("HIERARCHY\n")
+    _write_joint(out, whom.rig, keep, offsets, wide, 0, 0)
+    written = _as_written(whom.rig, keep)
+    out.write(f"MOTION\nFrames: {len(frames)}\nFrame Time: {1 / shot.frame_rate:.8f}\n")
+    np.savetxt(out, _rows(written, moves, turns, wide), fmt="%.6f")
+    return out.getvalue()
+
+
+def _kept(rig: Rig, world: Floats) -> list[int]:
+    """The joints that are written: one that only carries a whole figure with a single child, and no mesh, is left out."""
+    root = 0
+    below = [i for i, joint in enumerate(rig.joints) if joint.parent == 0]
+    whole = any(c.kind is ControlKind.WHOLE and c.joint == 0 for c in rig.controls)
+    if whole and len(below) == 1 and len(rig.joints) > 2:
+        root = below[0]
+    found = [root]
+    for i in range(root + 1, len(rig.joints)):
+        if rig.joints[i].parent in found:
+            found.append(i)
+    if len(found) < len(rig.joints) - (root > 0):
+        raise BadMotion("the figure has several roots, which BVH cannot hold.", advice="Hand it on as glTF.")
+    return found
+
+
+def _as_written(rig: Rig, keep: list[int]) -> list[int]:
+    """The places in `keep` in the order in which joints are written: each with all below it; ends have no numbers."""
+
+    def below(n: int) -> list[int]:
+        children = [m for m, j in enumerate(keep) if m and rig.joints[j].parent == keep[n]]
+        return [n, *(x for m in children if not _is_end(rig, keep[m]) for x in below(m))]
+
+    return below(0)
+
+
+def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floats, Floats]:
+    """Offsets at rest (K, 3), places in the parent (F, K, 3) and turns (F, K, 3, 3), metres: the file's joints are level
+    with the world at rest, so each turn is what has been turned since."""
+    rig = figure.rig
+    rest = plan_of(rig).rest_world[keep]
+    since = turn_only(world[:, keep, :3, :3]) @ np.swapaxes(turn_only(rest[:, :3, :3]), -1, -2)
+    places = world[:, keep][..., :3, 3]
+    offsets, moves, turns = rest[:, :3, 3].copy(), places.copy(), since.copy()
+    offsets[0] = 0.0
+    for n, j in enumerate(keep[1:], start=1):
+        above = keep.index(rig.joints[j].parent)
+        back = np.swapaxes(since[:, above], -1, -2)
+        turns[:, n] = back @ since[:, n]
+        moves[:, n] = np.einsum("fij,fj->fi", back, places[:, n] - places[:, above])
+        offsets[n] = rest[n, :3, 3] - rest[above, :3, 3]
+    return offsets, moves, turns
+
+
+def _write_joint(
+    out: io.StringIO, rig: Rig, keep: list[int], offsets: Floats, wide: set[int], n: int, depth: int
+) -> None:
+    tab = "\t" * depth
+    name = rig.joints[keep[n]].name.replace(" ", "_")
+    out.write(f"{tab}{'ROOT' if n == 0 else 'JOINT'} {name}\n{tab}{{\n")
+    x, y, z = offsets[n]
+    out.write(f"{tab}\tOFFSET {x:.6f} {y:.6f} {z:.6f}\n")
+    turning = " ".join(f"{axis}rotation" for axis in ORDER)
+    if n in wide:
+        out.write(f"{tab}\tCHANNELS 6 Xposition Yposition Zposition {turning}\n")
+    else:
+        out.write(f"{tab}\tCHANNELS 3 {turning}\n")
+    children = [m for m, j in enumerate(keep) if m and rig.joints[j].parent == keep[n]]
+    for child in children:
+        if _is_end(rig, keep[child]):
+            _write_end(out, offsets[child], tab)
+        else:
+            _write_joint(out, rig, keep, offsets, wide, child, depth + 1)
+    if not children:
+        _write_end(out, np.zeros(3), tab)
+    out.write(f"{tab}}}\n")
+
+
+def _write_end(out: io.StringIO, offset: Floats, tab: str) -> None:
+    x, y, z = offset
+    out.write(f"{tab}\tEnd Site\n{tab}\t{{\n{tab}\t\tOFFSET {x:.6f} {y:.6f} {z:.6f}\n{tab}\t}}\n")
+
+
+def _is_end(rig: Rig, joint: int) -> bool:
+    """Whether a joint is only the end of a bone: the last of its chain, called so, and posed by nothing."""
+    last = words_of(rig.joints[joint].name)[-1:] == ("end",)
+    leaf = not any(other.parent == joint for other in rig.joints)
+    return last and leaf and not any(control.joint == joint for control in rig.controls)
+
+
+def _rows(written: list[int], moves: Floats, turns: Floats, wide: set[int]) -> Floats:
+    """The numbers of every frame, in the order of the joints as they are written."""
+    angles = matrix_euler(turns, ORDER)
+    for f in range(1, len(angles)):  # each frame takes up where the one before is, so this goes in order
+        angles[f] = nearest_euler(angles[f], angles[f - 1], ORDER)
+    degrees = np.degrees(angles[..., ["XYZ".index(axis) for axis in ORDER]])
+    columns: list[Floats] = []
+    for n in written:
+        if n in wide:
+            columns.append(moves[:, n])
+        columns.append(degrees[:, n])
+    return np.concatenate(columns, axis=1)
