@@ -167,7 +167,7 @@ def _motion(joints: list[BvhJoint], tail: str, where: str) -> Bvh:
             where=where,
             advice="Export it anew.",
         ) from None
-    if not body.split() and said <= 0:
+    if said <= 0 and not body.strip():
         raise BrokenFile("the motion file has no numbers.", where=where, advice="Export it anew.")
     width = sum(len(joint.channels) for joint in joints)
     left_out: list[str] = []
