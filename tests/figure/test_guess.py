@@ -154,3 +154,6 @@ def test_bones_to_be_seen_move_with_the_joint_they_begin_at() -> None:
     assert len(piece.positions) == 6 * bones and len(piece.triangles) == 8 * bones
     starts = plan_of(rig).rest_world[piece.joints[::6, 0], :3, 3]
     assert np.allclose(piece.positions[::6], starts, atol=1e-6)
+    a, b, c = (piece.positions[piece.triangles[:, n]] for n in range(3))
+    outward = (np.cross(b - a, c - a) * piece.normals[piece.triangles].mean(1)).sum(1)
+    assert (outward > 0).all(), "every triangle faces out"

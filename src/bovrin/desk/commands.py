@@ -55,13 +55,19 @@ def _view(name: str) -> Command:
 
 COMMANDS: tuple[Command, ...] = (
     Command("shot.open", "Shot", "Open…", "Ctrl+O", "Open a project", lambda d: d.ask_open()),
+    Command("shot.bring", "Shot", "Bring a motion…", "", "Make a project of a .bvh file", lambda d: d.ask_bring()),
     Command("shot.demo", "Shot", "Open the demo", "", "Open the ferry-landing demo", lambda d: d.open_demo()),
     Command("shot.save", "Shot", "Save", "Ctrl+S", "Save the project", lambda d: d.save()),
     Command(
         "shot.save_as", "Shot", "Save as…", "Ctrl+Shift+S", "Save the project under another name", lambda d: d.save_as()
     ),
     Command(
-        "shot.export", "Shot", "Hand on as glTF…", "Ctrl+E", "Export the shot as a GLB file", lambda d: d.ask_export()
+        "shot.export",
+        "Shot",
+        "Hand on…",
+        "Ctrl+E",
+        "Write the shot as glTF, or one figure's motion as BVH",
+        lambda d: d.ask_export(),
     ),
     Command(
         "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.right.poses.ask_open()

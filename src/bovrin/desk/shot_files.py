@@ -13,10 +13,13 @@ from bovrin.desk.playback import Player
 from bovrin.desk.recovery import LeftBehind, Recovery
 from bovrin.desk.session import Session
 from bovrin.errors import BovrinError
+from bovrin.figure.guess import guess_build
+from bovrin.formats.bvh_figure import shot_from_bvh
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import export
 
+MOTIONS = "Motions (*.bvh);;All files (*)"
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 
@@ -52,6 +55,34 @@ class ShotFiles(QMainWindow):
         name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self._folder()), PROJECTS)
         if name:
             self.open_path(Path(name))
+
+    def ask_bring(self) -> None:
+        """Let the animator choose a motion and where the project shall lie that it becomes."""
+        if not self.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self, "Bring a motion", str(self._folder()), MOTIONS)
+        if not name:
+            return
+        start = Path(name).with_suffix(".bovrin.json")
+        target, _ = QFileDialog.getSaveFileName(self, "Keep it as a project", str(start), PROJECTS)
+        if target:
+            self.bring(Path(name), Path(target))
+
+    def bring(self, source: Path, target: Path) -> bool:
+        """Make a project of a motion and open it; what it was taken for and what was left out is told."""
+        try:
+            shot, left_out = shot_from_bvh(source)
+            save(shot, target)
+        except BovrinError as error:
+            self.session.fail(error)
+            return False
+        if not self.open_path(target):
+            return False
+        build = guess_build(shot.cast[0].rig.joints).build
+        words = f"{source.name}: a {build} figure" if build != "other" else f"{source.name}: a figure"
+        left = f" {len(left_out)} left out: {left_out[0]}" if left_out else ""
+        self.session.tell(f"{words} of {len(shot.cast[0].rig.joints)} joints, {len(shot.whole_frames)} frames.{left}")
+        return True
 
     def open_demo(self) -> None:
         """Open the demo."""
@@ -89,14 +120,16 @@ class ShotFiles(QMainWindow):
         return True
 
     def ask_export(self) -> None:
-        """Ask where to write the GLB."""
+        """Ask where to write the GLB, or the motion of one figure."""
         start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
-        name, _ = QFileDialog.getSaveFileName(self, "Hand on as glTF", str(start), "glTF binary (*.glb)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Hand on", str(start), "glTF binary (*.glb);;Motion of one figure (*.bvh)"
+        )
         if name:
             self.export_to(Path(name))
 
     def export_to(self, path: Path) -> None:
-        """Write the GLB."""
+        """Write the file that its ending names."""
         try:
             export(self.session.shot, path)
         except BovrinError as error:

@@ -10,7 +10,7 @@ from bovrin.shot import Model, Piece, Rig
 THICK = 0.11
 """A spindle is this share of its length wide, within a share of the figure's size."""
 COLOUR = (0.80, 0.74, 0.62)
-FACES = np.array([[0, 1, 2], [0, 2, 3], [0, 3, 4], [0, 4, 1], [5, 2, 1], [5, 3, 2], [5, 4, 3], [5, 1, 4]], np.uint32)
+FACES = np.array([[0, 2, 1], [0, 3, 2], [0, 4, 3], [0, 1, 4], [5, 1, 2], [5, 2, 3], [5, 3, 4], [5, 4, 1]], np.uint32)
 
 
 def stick_model(rig: Rig) -> Model:

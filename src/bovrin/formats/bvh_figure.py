@@ -12,7 +12,20 @@ from bovrin.figure.guess import guess_build
 from bovrin.figure.rig_making import MOVE, TURN, make_rig
 from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, guessed_scale, read_bvh
-from bovrin.shot import Channel, Control, ControlKind, Curve, CurveSet, Figure, HandleKind, Joint, Part, Rig, Shot
+from bovrin.shot import (
+    Channel,
+    Control,
+    ControlKind,
+    Curve,
+    CurveSet,
+    Figure,
+    HandleKind,
+    Joint,
+    KeyRole,
+    Part,
+    Rig,
+    Shot,
+)
 from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
 from bovrin.shot.document import FIRST_FRAME
 
@@ -132,7 +145,11 @@ def _shared_columns(count: int) -> dict[str, NDArray[np.generic]]:
     columns: dict[str, NDArray[np.generic]] = {}
     for name, dtype in COLUMN_TYPES.items():
         column: NDArray[np.generic] = np.full(count, fill.get(name, 0), dtype)
-        columns[name] = FIRST_FRAME + np.arange(count, dtype=float) if name == "frames" else column
+        if name == "frames":
+            column = FIRST_FRAME + np.arange(count, dtype=float)
+        elif name == "role":  # what was recorded is in between; the ends are poses to begin from
+            column[1:-1] = int(KeyRole.IN_BETWEEN)
+        columns[name] = column
         columns[name].setflags(write=False)
     return columns
 

@@ -1,0 +1,102 @@
+"""A motion brought as a figure, and every tool tried on it."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QApplication, QFileDialog
+from tests.desk.conftest import Hand
+
+from bovrin import script
+from bovrin.desk.commands import COMMANDS
+from bovrin.desk.window import Window
+from bovrin.shot import Shot
+
+
+@pytest.fixture
+def brought(window: Window, demo: Shot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
+    path = tmp_path / "heave.bvh"
+    script.export(script.splined(demo, "porter"), path)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(path), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(tmp_path / "heave.bovrin.json"), ""))
+    window.run("shot.bring")
+    QApplication.processEvents()
+    return window
+
+
+def choose(window: Window, control: str) -> None:
+    window.session.choose("heave", [window.session.shot.figure("heave").rig.control(control)])
+    QApplication.processEvents()
+
+
+def test_a_motion_becomes_a_project_with_a_figure(brought: Window, tmp_path: Path) -> None:
+    assert "two-legged figure" in brought.notice.label.text() and "60 frames" in brought.notice.label.text()
+    assert (tmp_path / "heave.glb").exists() and brought.session.path == tmp_path / "heave.bovrin.json"
+    assert [lane.words for lane in brought.strip.lanes()][:3] == ["Body", "Head", "Left leg"]
+    assert (brought.session.shot.first, brought.session.shot.last) == (101, 160)
+
+
+def test_it_is_posed_by_its_limbs_and_by_its_joints(brought: Window, hand: Hand) -> None:
+    session = brought.session
+    session.go_to(120)
+    choose(brought, "left_forearm")
+    dot = brought.stage.handle_points()["right"]
+    before = session.values().copy()
+    hand.drag(brought.stage, dot, dot + QPointF(30, 0))
+    assert np.abs(session.values() - before).max() > 0.05
+    choose(brought, "left_hand")
+    brought.run("pose.mode")
+    motion = script.sample(session.shot, "heave", [120])
+    choose(brought, "left hand goal")
+    square = brought.stage.handle_points()["square"]
+    hand.drag(brought.stage, square, square + QPointF(0, -40))
+    after = script.sample(session.shot, "heave", [120])
+    at = after.joints.index("left_hand")
+    assert after.position[0, at, 1] > motion.position[0, at, 1] + 0.05
+
+
+def test_its_curves_and_breakdowns_work(brought: Window, hand: Hand) -> None:
+    brought.run("pass.spline")
+    choose(brought, "hips")
+    assert [row.words for row in brought.curve_desk.rows()][:3] == ["across", "up", "forward"]
+    brought.session.go_to(130)
+    brought.run("trace.keep")
+    brought.stage.setFocus()
+    hand.key(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    brought.run("keys.raise")
+    assert brought.session.undo_stack.undoText() == "Raise keys"
+
+
+def test_no_command_fails_on_it(brought: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))
+    skipped = {
+        "shot.quit",
+        "shot.demo",
+        "shot.open",
+        "shot.bring",
+        "help.find",
+        "help.keys",
+        "time.settings",
+        "time.play",
+        "view.theme",
+    }
+    for control in ("whole figure", "hips", "left hand goal", "left_shin", "head"):
+        for command in COMMANDS:
+            if command.id not in skipped:
+                choose(brought, control)
+                brought.session.go_to(125)
+                brought.run(command.id)
+        while brought.session.undo_stack.canUndo():
+            brought.session.undo_stack.undo()
+    assert np.isfinite(brought.session.values()).all()
+
+
+def test_a_broken_motion_leaves_the_shot_as_it_was(window: Window, tmp_path: Path) -> None:
+    shot = window.session.shot
+    path = tmp_path / "broken.bvh"
+    path.write_text("HIERARCHY ROOT")
+    assert not window.bring(path, tmp_path / "x.bovrin.json")
+    assert window.session.shot is shot and "not a BVH" in window.notice.label.text()
+    assert not (tmp_path / "x.bovrin.json").exists()
