@@ -4,24 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bovrin.desk.card_pictures import CardPictures
 from bovrin.desk.commands import tooltip
-from bovrin.desk.curve_desk import CurveDesk
-from bovrin.desk.handle_row import HandleRow
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.playback import Player
 from bovrin.desk.session import Session
-from bovrin.desk.speed_strip import SpeedStrip
 from bovrin.desk.strip import PoseStrip
 from bovrin.desk.strip_layout import RULER
 from bovrin.desk.surface import Surface
 from bovrin.desk.timescale import GUTTER, TimeScale
 from bovrin.desk.widgets import SignButton
 from bovrin.shot import Unit
+
+if TYPE_CHECKING:
+    from bovrin.desk.curve_desk import CurveDesk
+    from bovrin.desk.handle_row import HandleRow
+    from bovrin.desk.speed_strip import SpeedStrip
 
 
 class Bottom(QWidget):
@@ -49,6 +52,8 @@ class Bottom(QWidget):
     @cached_property
     def curves(self) -> CurveDesk:
         """The curve desk, made when it is first needed."""
+        from bovrin.desk.curve_desk import CurveDesk  # noqa: PLC0415 - kept out of the window's start
+
         curves = CurveDesk(self.session, self.scale)
         curves.run = lambda command: self.run(command)
         self._column.insertWidget(1, curves, 1)
@@ -62,6 +67,8 @@ class Bottom(QWidget):
     @cached_property
     def handles(self) -> HandleRow:
         """The row over the curves."""
+        from bovrin.desk.handle_row import HandleRow  # noqa: PLC0415
+
         row = HandleRow(self.session, self.curves)
         row.speed_toggled.connect(self._on_speed)
         self._column.insertWidget(1, row)
@@ -71,6 +78,8 @@ class Bottom(QWidget):
     @cached_property
     def speed(self) -> SpeedStrip:
         """The strip under the curves."""
+        from bovrin.desk.speed_strip import SpeedStrip  # noqa: PLC0415
+
         strip = SpeedStrip(self.session, self.scale, self.curves)
         self._column.addWidget(strip)
         strip.hide()

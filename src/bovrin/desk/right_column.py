@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from bovrin.desk.breakdown_panel import BreakdownPanel
@@ -21,6 +21,8 @@ from bovrin.desk.traces_panel import TracesPanel
 from bovrin.desk.values_panel import ValuesPanel
 from bovrin.desk.widgets import Panel
 
+AT_FIRST = 3
+"""Panels that are seen without scrolling when the window opens; the others follow once it stands."""
 FOLDED_AT_FIRST = frozenset({"markers"})
 
 
@@ -41,10 +43,11 @@ class RightColumn(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(inside)
-        session.pass_changed.connect(self.arrange)
+        session.pass_changed.connect(lambda: self.arrange())
         session.look_changed.connect(self._on_look_changed)
         session.keys.changed.connect(self._on_keys_chosen)
-        self.arrange()
+        self.arrange(AT_FIRST)
+        QTimer.singleShot(0, self.arrange)
 
     def _new(self, name: str, panel: Panel) -> None:
         self._made[name] = panel
@@ -130,9 +133,9 @@ class RightColumn(QScrollArea):
         if self.session.light_table.on != ("light" in self._made and not self._made["light"].isHidden()):
             self.arrange()
 
-    def arrange(self) -> None:
-        """The panels of the pass, in its order; the light table's whenever it is on."""
-        wanted = [*self.session.pass_.panels, *(["light"] if self.session.light_table.on else [])]
+    def arrange(self, most: int | None = None) -> None:
+        """The panels of the pass, in its order (or only the first of them); the light table's whenever it is on."""
+        wanted = [*self.session.pass_.panels[:most], *(["light"] if self.session.light_table.on else [])]
         first = 1 if "chosen_keys" in self.__dict__ else 0
         for place, name in enumerate(wanted):
             panel: Panel = getattr(self, name)

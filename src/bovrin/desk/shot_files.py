@@ -13,8 +13,6 @@ from bovrin.desk.playback import Player
 from bovrin.desk.recovery import LeftBehind, Recovery
 from bovrin.desk.session import Session
 from bovrin.errors import BovrinError
-from bovrin.figure.guess import guess_build
-from bovrin.formats.bvh_figure import shot_from_bvh
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import export
@@ -70,6 +68,9 @@ class ShotFiles(QMainWindow):
 
     def bring(self, source: Path, target: Path) -> bool:
         """Make a project of a motion and open it; what it was taken for and what was left out is told."""
+        from bovrin.figure.guess import guess_build  # noqa: PLC0415 - kept out of the window's start
+        from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415
+
         try:
             shot, left_out = shot_from_bvh(source)
             save(shot, target)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QByteArray, QEvent, QObject, QSettings, QStandardPaths, Qt
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
@@ -18,7 +20,6 @@ from PyQt6.QtWidgets import (
 from bovrin.desk.bottom import Bottom
 from bovrin.desk.cast_panel import CastPanel
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
-from bovrin.desk.curve_desk import CurveDesk
 from bovrin.desk.finder import Finder, KeysPage
 from bovrin.desk.flip import Flip
 from bovrin.desk.front_glass import FrontGlass, StageArea
@@ -37,6 +38,9 @@ from bovrin.desk.topbar import TopBar
 from bovrin.desk.widgets import Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
 from bovrin.picture.view import VIEWS
+
+if TYPE_CHECKING:
+    from bovrin.desk.curve_desk import CurveDesk
 
 
 def settings() -> QSettings:

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from bovrin.errors import FileProblem
 from bovrin.figure.solve import joint_matrices
-from bovrin.formats.bvh_out import bvh_text
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import add_figure, finish_scene
 from bovrin.formats.files import write_atomically
@@ -92,6 +91,8 @@ def export(shot: Shot, path: Path) -> None:
     if ending == ".glb":
         write_atomically(path, shot_glb(shot))
     elif ending == ".bvh":
+        from bovrin.formats.bvh_out import bvh_text  # noqa: PLC0415 - kept out of the window's start
+
         write_atomically(path, bvh_text(shot).encode())
     else:
         raise FileProblem(
