@@ -31,7 +31,7 @@ def choose(window: Window, control: str) -> None:
 
 def take(window: Window, name: str) -> None:
     """Wait until everything is drawn at rest, and write the picture."""
-    QTest.qWait(1500)
+    QTest.qWait(3500)
     window.grab().save(str(FOLDER / f"{name}.png"))
 
 
