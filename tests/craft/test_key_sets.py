@@ -9,11 +9,13 @@ from bovrin.craft.key_sets import (
     frames_of,
     joined_keys,
     keys_on,
+    keys_on_frames,
     move_keys,
     remove_keys,
     scale_keys,
     set_role,
     spread_keys,
+    wholly_chosen,
 )
 from bovrin.craft.keys import poses, whole_poses_of
 from bovrin.errors import BadMotion
@@ -107,3 +109,18 @@ def test_roles_are_set_for_a_pose(demo: Shot) -> None:
     between = set_role(demo, "porter", cards(demo, 114), KeyRole.IN_BETWEEN)
     assert 114 not in at(between)
     assert len(remove_keys(demo, "porter", cards(demo, *POSES)).curves("porter")[5]) == 0
+
+
+@given(st.lists(st.sampled_from(POSES), min_size=1, max_size=4, unique=True), st.integers(0, 40))
+def test_a_card_is_chosen_when_every_key_on_it_is(demo: Shot, on: list[int], gone: int) -> None:
+    curves = demo.curves("porter")
+    frames = np.array(sorted(on), float)
+    chosen = keys_on_frames(curves, range(len(curves)), frames)
+    one_by_one = cards(demo, *frames)
+    assert chosen.keys() == one_by_one.keys() and all(np.array_equal(chosen[i], one_by_one[i]) for i in chosen)
+    assert wholly_chosen(curves, chosen).tolist() == frames.tolist()
+    channel = sorted(chosen)[gone % len(chosen)]
+    fewer = {**chosen, channel: chosen[channel][1:]}
+    fewer = {i: own for i, own in fewer.items() if len(own)}
+    assert wholly_chosen(curves, fewer).tolist() == frames[1:].tolist()
+    assert not len(wholly_chosen(curves, {})) and keys_on_frames(curves, [0], np.empty(0)) == {}

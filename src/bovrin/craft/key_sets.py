@@ -40,6 +40,25 @@ def joined_keys(*some: Chosen) -> dict[int, Floats]:
     return {i: np.unique(np.concatenate([c[i] for c in some if i in c])) for i in channels}
 
 
+def keys_on_frames(curves: CurveSet, channels: Iterable[int], frames: Floats) -> dict[int, Floats]:
+    """All keys of some channels that lie on some frames (F,), in order."""
+    found = {i: curves[i].frames[_mask(curves[i], frames)] for i in channels if len(curves[i]) and len(frames)}
+    return {i: own for i, own in found.items() if len(own)}
+
+
+def wholly_chosen(curves: CurveSet, chosen: Chosen) -> Floats:
+    """The frames (N,) on which every key there is is chosen."""
+    frames = frames_of(chosen)
+    keyed, picked = np.zeros(len(frames), int), np.zeros(len(frames), int)
+    for curve in curves.curves:
+        if len(curve) and len(frames):
+            at = np.clip(np.searchsorted(curve.frames, frames - NEAR), 0, len(curve) - 1)
+            keyed += np.abs(curve.frames[at] - frames) <= NEAR
+    for own in chosen.values():
+        picked[np.searchsorted(frames, own - NEAR)] += 1
+    return np.asarray(frames[keyed == picked])
+
+
 def without_keys(chosen: Chosen, gone: Chosen) -> dict[int, Floats]:
     """A choice without the keys of another."""
     left = {i: np.setdiff1d(frames, gone[i]) if i in gone else frames for i, frames in chosen.items()}

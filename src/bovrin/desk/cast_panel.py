@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QWidget
 
 from bovrin.desk.figure_map import FigureMap
 from bovrin.desk.groups_panel import GroupsPanel
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, SignButton, title
+from bovrin.desk.widgets import Panel, SignButton, dot_icon, title
 
 
 class CastPanel(Panel):
@@ -48,7 +48,7 @@ class CastPanel(Panel):
         self.list.clear()
         self.eyes = {}
         for figure in self.session.shot.cast:
-            item = QListWidgetItem(_dot(QColor.fromRgbF(*figure.colour)), figure.name.capitalize())
+            item = QListWidgetItem(dot_icon(QColor.fromRgbF(*figure.colour), 24, 14, 7), figure.name.capitalize())
             self.list.addItem(item)
             self.list.setItemWidget(item, self._eye(figure.name))
         self.list.blockSignals(False)
@@ -86,15 +86,3 @@ class CastPanel(Panel):
         row = self.list.currentRow()
         if 0 <= row < len(self._names) and self._names[row] != self.session.figure_name:
             self.session.choose(self._names[row], ())
-
-
-def _dot(colour: QColor) -> QIcon:
-    pixmap = QPixmap(24, 24)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(colour)
-    painter.drawEllipse(5, 5, 14, 14)
-    painter.end()
-    return QIcon(pixmap)

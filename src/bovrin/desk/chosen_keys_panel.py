@@ -85,10 +85,9 @@ class ChosenKeysPanel(Panel):
         self._show_value(curves)
         self.spread.setEnabled(len(frames) > 2)
         found = {
-            int(curves[i].role[at])
+            role
             for i, own in keys.by_channel.items()
-            for frame in own
-            if (at := curves[i].index_at(float(frame))) is not None
+            for role in set(curves[i].role[np.isin(curves[i].frames, own)].tolist())
         }
         one = found.pop() if len(found) == 1 else None
         self.roles.show_chosen(next((w for w, r in ROLES.items() if r == one), ""))

@@ -8,7 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bovrin.craft.key_sets import Chosen, frames_of, joined_keys, keys_on, without_keys
+from bovrin.craft.key_sets import (
+    Chosen,
+    frames_of,
+    joined_keys,
+    keys_on,
+    keys_on_frames,
+    wholly_chosen,
+    without_keys,
+)
+from bovrin.shot import CurveSet
 
 if TYPE_CHECKING:
     from bovrin.desk.session import Session
@@ -25,6 +34,7 @@ class KeyChoice(QObject):
         super().__init__(session)
         self._session = session
         self.by_channel: dict[int, Floats] = {}
+        self._cards: tuple[CurveSet, dict[int, Floats], set[float]] | None = None
         session.committed.connect(self.mend)
         session.frame_changed.connect(self._on_frame_changed)
 
@@ -64,7 +74,12 @@ class KeyChoice(QObject):
 
     def cards(self) -> set[float]:
         """The frames whose every key is chosen."""
-        return {float(f) for f in self.frames() if self.holds(self.on_frame(float(f)))}
+        curves = self._session.curves
+        if curves is None or not self.by_channel:
+            return set()
+        if self._cards is None or self._cards[0] is not curves or self._cards[1] is not self.by_channel:
+            self._cards = (curves, self.by_channel, set(wholly_chosen(curves, self.by_channel).tolist()))
+        return self._cards[2]
 
     def on_frame(self, frame: float) -> dict[int, Floats]:
         """All keys of the chosen figure on a frame."""
@@ -73,10 +88,13 @@ class KeyChoice(QObject):
 
     def on_frames(self, frames: Floats) -> dict[int, Floats]:
         """All keys of the chosen figure on some frames."""
-        return joined_keys(*(self.on_frame(float(f)) for f in frames))
+        curves = self._session.curves
+        return {} if curves is None else keys_on_frames(curves, range(len(curves)), np.unique(frames))
 
     def _on_frame_changed(self) -> None:
         """One card that was clicked is let go of when one goes elsewhere: what is removed next is what one sees."""
+        if any(len(own) > 1 for own in self.by_channel.values()):
+            return
         frames = self.frames()
         if len(frames) == 1 and frames[0] != self._session.frame and self.cards():
             self.clear()

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from bovrin.craft.markers import change_marker, remove_marker
@@ -13,7 +12,7 @@ from bovrin.desk.look import Look
 from bovrin.desk.marker_row import ROLES
 from bovrin.desk.number_field import NumberField
 from bovrin.desk.session import Session
-from bovrin.desk.widgets import Panel, Pills, muted
+from bovrin.desk.widgets import Panel, Pills, dot_icon, muted
 from bovrin.shot import MARKER_KINDS, Marker, Unit
 
 HIGH = 6
@@ -78,7 +77,7 @@ class MarkersPanel(Panel):
         self.list.blockSignals(True)
         self.list.clear()
         for marker in markers:
-            item = QListWidgetItem(_dot(Look.colour(ROLES[marker.pencil])), marker.words)
+            item = QListWidgetItem(dot_icon(Look.colour(ROLES[marker.pencil]), 16, 10, 3), marker.words)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             span = f"{marker.start:g}" if marker.end == marker.start else f"{marker.start:g} to {marker.end:g}"
             item.setToolTip(f"{marker.kind.capitalize()}, {span}")
@@ -134,15 +133,3 @@ class MarkersPanel(Panel):
         marker = self.chosen()
         if marker is not None:
             self.session.do("Remove a marker", lambda shot: remove_marker(shot, marker))
-
-
-def _dot(colour: QColor) -> QIcon:
-    pixmap = QPixmap(16, 16)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(colour)
-    painter.drawRoundedRect(3, 3, 10, 10, 3, 3)
-    painter.end()
-    return QIcon(pixmap)

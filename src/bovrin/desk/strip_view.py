@@ -182,6 +182,7 @@ class StripView(StripLayout):
             picked = [chosen[i] for i in lane.channels if i in chosen] if chosen else []
             if picked:
                 at = np.unique(np.concatenate(picked))
+                at = at[(at >= low - 1) & (at <= high + 1)]
                 paint_chosen(painter, self.scale.x(0.0) + at * self.scale.per_frame, np.full(len(at), y))
         if all_marks:
             xs, ys, roles = (np.concatenate(column) for column in zip(*all_marks, strict=True))

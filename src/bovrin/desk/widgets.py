@@ -147,6 +147,20 @@ def sign_icon(name: str, colour: QColor, size: int = 16, ratio: float = 2.0) -> 
     return QIcon(pixmap)
 
 
+def dot_icon(colour: QColor, size: int, dot: int, rounding: int) -> QIcon:
+    """A dot of a colour in a list: rounded by as much, pixels."""
+    pixmap = QPixmap(size, size)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    edge = (size - dot) // 2
+    painter.drawRoundedRect(edge, edge, dot, dot, rounding, rounding)
+    painter.end()
+    return QIcon(pixmap)
+
+
 class SignButton(QToolButton):
     """A flat button with a drawn sign, in the theme's ink."""
 
