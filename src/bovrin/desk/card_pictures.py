@@ -13,9 +13,10 @@ from PyQt6.QtGui import QImage
 from bovrin.desk.images import Picture
 from bovrin.desk.session import Session
 from bovrin.errors import NoPicture
-from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
-from bovrin.picture.renderer import Item, PictureStyle, shared_renderer
+from bovrin.picture.renderer import PictureStyle, shared_renderer
+from bovrin.picture.shot_picture import item_posed
+from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Figure
 
@@ -79,9 +80,10 @@ class CardPictures(QObject):
 
 
 def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
-    world = solve(figure.rig, values[None])[0]
+    item = item_posed(figure, values)
+    world = item.world
     size = WIDTH * RATIO, HEIGHT * RATIO
-    points = np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((1, 3), np.float32)])
+    points = skin_at_rest(figure) if figure.model.pieces else np.zeros((1, 3))
     middle = world[:, :3, 3].mean(0) if len(world) > 1 else world[0, :3, 3]
     low, high = points.min(0), points.max(0)
     around = np.array([[middle[0], low[1], middle[2]], [middle[0], high[1], middle[2]]]) + np.array([0, 0.02, 0])
@@ -89,4 +91,4 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
     look = PictureStyle(backdrop=False, shadow=False, fine=True, line=1.6)
-    return Picture(shared_renderer().draw([Item(figure, world)], view, size, look), RATIO)
+    return Picture(shared_renderer().draw([item], view, size, look), RATIO)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.keys import Poses
 from bovrin.picture.renderer import Ghost, Item
-from bovrin.picture.shot_picture import world_at
+from bovrin.picture.shot_picture import morphs_at, world_at
 from bovrin.picture.theme import Theme, rgb
 from bovrin.shot import CurveSet, Figure
 
@@ -83,5 +83,6 @@ def ghosts(
         if table.lined_up:
             world = world.copy()
             world[:, :3, 3] += here - world[joint, :3, 3]
-        found.append(Ghost(Item(figure, world), rgb(theme.before if before else theme.after), strength))
+        item = Item(figure, world, morphs_at(curves, figure.rig, at))
+        found.append(Ghost(item, rgb(theme.before if before else theme.after), strength))
     return found

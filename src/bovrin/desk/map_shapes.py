@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
+from bovrin.picture.skin import skin_at_rest, strongest_joints
 from bovrin.shot import ControlKind, Figure
 
 Floats = NDArray[np.float64]
@@ -64,8 +65,8 @@ def _beyond(figure: Figure, joint: int) -> Floats:
 def _middle_widths(figure: Figure) -> dict[int, float]:
     """Radii for joints of the trunk and head, from how wide the mesh is there."""
     places = plan_of(figure.rig).rest_world[:, 0, 3]
-    positions = np.concatenate([p.positions[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.float32)])
-    strongest = np.concatenate([p.joints[:, 0] for p in figure.model.pieces] or [np.zeros(0, np.uint16)])
+    positions = skin_at_rest(figure)[:, 0]
+    strongest = strongest_joints(figure)
     found = {}
     for joint in np.flatnonzero(np.abs(places) < 1e-6):
         own = np.abs(positions[strongest == joint])

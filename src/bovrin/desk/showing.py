@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from bovrin.caching import cached_by_identity
-from bovrin.shot import Figure, Model, Piece
+from bovrin.shot import Figure
 
 Place = tuple[str, str]
 """A figure's name and a part's."""
@@ -54,17 +54,10 @@ def only_parts(figure: Figure, parts: frozenset[int]) -> Figure:
     keep = np.array([_part_of_joint(figure, j) in parts for j in range(len(figure.rig.joints))])
     pieces = []
     for piece in figure.model.pieces:
-        strongest = np.take_along_axis(piece.joints, piece.weights.argmax(1)[:, None], 1)[:, 0]
-        kept = piece.triangles[keep[strongest[piece.triangles]].all(1)]
+        kept = piece.triangles[keep[figure.model.strongest(piece)[piece.triangles]].all(1)]
         if len(kept):
-            pieces.append(_with_triangles(piece, kept))
-    return Figure(figure.name, figure.rig, Model(tuple(pieces)), figure.source, figure.colour, figure.orders)
-
-
-def _with_triangles(piece: Piece, triangles: np.ndarray) -> Piece:
-    return Piece(
-        piece.name, piece.colour, piece.positions, piece.normals, piece.joints, piece.weights, triangles.copy()
-    )
+            pieces.append(replace(piece, triangles=kept.copy()))
+    return replace(figure, model=replace(figure.model, pieces=tuple(pieces)))
 
 
 def _part_of_joint(figure: Figure, joint: int) -> int:

@@ -24,7 +24,7 @@ from bovrin.errors import NoPicture
 from bovrin.figure.body_plan import movers
 from bovrin.motion.rotations import turn_only
 from bovrin.picture.renderer import Ghost, Item, PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import items_at, world_at
+from bovrin.picture.shot_picture import items_at, morphs_at, world_at
 from bovrin.picture.skin import skinned
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import ControlKind, Figure
@@ -128,7 +128,7 @@ class StageView(Surface):
 
     def _seen(self, item: Item) -> Item:
         parts = self.session.showing.seen_parts(item.figure)
-        return item if parts is None else Item(only_parts(item.figure, parts), item.world)
+        return item if parts is None else Item(only_parts(item.figure, parts), item.world, item.morphs)
 
     def pixel_size(self) -> tuple[int, int]:
         """The stage's size in device pixels."""
@@ -243,7 +243,9 @@ class StageView(Surface):
         figure = self.session.figure
         if figure is None:
             return None
-        places = skinned(figure, self.world())
+        places = skinned(
+            figure, self.world(), morphs_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
+        )
         if not len(places):
             return None
         seen = self.view.project(places, (self.width(), self.height()))

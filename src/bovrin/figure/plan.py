@@ -64,11 +64,15 @@ class LimbPlan(NamedTuple):
 
 
 class Shape(NamedTuple):
-    """A joint whose control stretches or sizes all that hangs on it: channel indices (-1: none), joints from itself down."""
+    """A joint whose control stretches or sizes all that hangs on it: channel indices (-1: none), joints from itself down.
+
+    sizes: the channels that size along the joint's own axes, x, y, z.
+    """
 
     joint: int
     stretch: int
     size: int
+    sizes: tuple[int, int, int]
     below: Ints
 
 
@@ -108,7 +112,7 @@ def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
 
 
 def columns(rig: Rig, control: int, technical: str) -> list[int]:
-    """The channel indices of "translate" or "rotate" x, y, z of a control; -1 where it has none."""
+    """The channel indices of "translate", "rotate" or "size" x, y, z of a control; -1 where it has none."""
     found = [-1, -1, -1]
     for index, channel in zip(rig.span(control), rig.controls[control].channels, strict=True):
         word, _, axis = channel.technical.partition(" ")
@@ -182,9 +186,10 @@ def _shapes(rig: Rig) -> tuple[Shape, ...]:
     found = []
     for index, control in enumerate(rig.controls):
         stretch, size = special_column(rig, index, "stretch"), special_column(rig, index, "size")
-        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and max(stretch, size) >= 0:
+        x, y, z = columns(rig, index, "size")
+        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and max(stretch, size, x, y, z) >= 0:
             below = np.array(sorted(_below(rig, {control.joint})), np.intp)
-            found.append(Shape(control.joint, stretch, size, below))
+            found.append(Shape(control.joint, stretch, size, (x, y, z), below))
     return tuple(sorted(found, key=lambda shape: -shape.joint))
 
 

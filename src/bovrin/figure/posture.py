@@ -19,7 +19,7 @@ Values = dict[int, float]
 
 def unstretched(rig: Rig, values: Floats) -> Floats:
     """Poses (..., C) with all stretch and size at rest: joints are placed in the figure's own proportions."""
-    cols = [c for shape in plan_of(rig).shapes for c in (shape.stretch, shape.size) if c >= 0]
+    cols = [c for shape in plan_of(rig).shapes for c in (shape.stretch, shape.size, *shape.sizes) if c >= 0]
     if not cols or (values[..., cols] == 1.0).all():
         return values
     plain = values.copy()

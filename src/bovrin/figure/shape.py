@@ -56,13 +56,15 @@ def stretched_along(axis: Floats, factor: Floats) -> Floats:
 
 
 def _reshape_branch(shape: Shape, values: Floats, world: Floats) -> None:
-    """Stretch along the joint's y axis, sized evenly on top; the joint's own place is the fixed point."""
+    """Size along the joint's own axes, then stretch along its y axis, then even size; its own place is the fixed point."""
     stretch = np.maximum(values[shape.stretch], LEAST) if shape.stretch >= 0 else np.ones(values.shape[1])
     size = np.maximum(values[shape.size], LEAST) if shape.size >= 0 else np.ones(values.shape[1])
-    if (stretch == 1.0).all() and (size == 1.0).all():
+    sizes = np.stack([values[c] if c >= 0 else np.ones(values.shape[1]) for c in shape.sizes], -1)
+    if (stretch == 1.0).all() and (size == 1.0).all() and (sizes == 1.0).all():
         return
     joint = world[shape.joint]
     own = np.tile(np.eye(4), (len(joint), 1, 1))
     own[:, :3, :3] = stretched_along(np.array([0.0, 1.0, 0.0]), stretch) * size[:, None, None]
+    own[:, :3, :3] *= sizes[:, None, :]
     change = joint @ own @ np.linalg.inv(joint)
     world[shape.below] = change @ world[shape.below]

@@ -21,7 +21,7 @@ from bovrin.motion.rotations import (
     turn_only,
     unrolled,
 )
-from bovrin.shot import Rig, Shot
+from bovrin.shot import Figure, Rig, Shot
 
 Floats = NDArray[np.float64]
 
@@ -118,3 +118,11 @@ def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
 def skin_matrices(rig: Rig, world: Floats) -> Floats:
     """Matrices that carry bind-pose vertices along: (..., J, 4, 4)."""
     return world @ plan_of(rig).rest_inverse
+
+
+def bone_matrices(figure: Figure, world: Floats) -> Floats:
+    """Matrices that carry a figure's meshes along: world (..., J, 4, 4) -> (..., B, 4, 4), B as the pieces' joints count."""
+    model = figure.model
+    if model.bones is None or model.binds is None:
+        return skin_matrices(figure.rig, world)
+    return np.asarray(world[..., model.bones, :, :] @ model.binds)

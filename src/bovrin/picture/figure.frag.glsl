@@ -6,6 +6,10 @@ uniform int mode;
 uniform int figure_number;
 in vec3 world_normal;
 in vec3 tint;
+in vec2 spot;
+uniform sampler2D skin;
+uniform bool textured;
+uniform float cutoff;
 flat in uint strongest;
 out vec4 result;
 
@@ -13,6 +17,12 @@ void main() {
     if (mode == 1) { result = ink; return; }
     if (mode == 2) { result = vec4(float(strongest & 255u), float(strongest >> 8), float(figure_number), 255.0) / 255.0; return; }
     float lit = smoothstep(-0.04, 0.04, dot(normalize(world_normal), light) + 0.18);
-    vec3 shade = tint * vec3(0.72, 0.70, 0.76);
-    result = vec4(mix(shade, tint, lit), 1.0);
+    vec3 own = tint;
+    if (textured) {
+        vec4 seen = texture(skin, spot);
+        if (seen.a < cutoff) discard;
+        own *= seen.rgb;
+    }
+    vec3 shade = own * vec3(0.72, 0.70, 0.76);
+    result = vec4(mix(shade, own, lit), 1.0);
 }

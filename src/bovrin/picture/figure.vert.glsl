@@ -9,8 +9,10 @@ in vec3 normal;
 in vec4 weight;
 in uvec4 joint;
 in vec3 colour;
+in vec2 uv;
 out vec3 world_normal;
 out vec3 tint;
+out vec2 spot;
 flat out uint strongest;
 
 mat4 joint_matrix(uint j) {
@@ -27,7 +29,8 @@ void main() {
     if (weight.w > 0.0) m += joint_matrix(joint.w) * weight.w;
     world_normal = mat3(m) * normal;
     tint = colour;
-    strongest = joint.x;
+    spot = uv;
+    strongest = uint(texelFetch(joints, ivec2(3, int(joint.x)), 0).x + 0.5);
     gl_Position = to_clip * (m * vec4(position, 1.0));
     if (hull > 0.0) {
         vec4 n = to_clip * vec4(world_normal, 0.0);

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.errors import NoPicture
-from bovrin.figure.solve import skin_matrices
+from bovrin.picture.mesh import Mesh
 from bovrin.picture.shadow import shadow_map
+from bovrin.picture.skin import NO_MORPHS
 from bovrin.picture.theme import INK_LINE, PAPER, Theme, rgb
 from bovrin.picture.view import View
 from bovrin.shot import Figure
@@ -33,10 +34,11 @@ TARGETS = 12
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Item:
-    """A figure and where its joints are: world matrices (J, 4, 4)."""
+    """A figure and where its joints are: world matrices (J, 4, 4); morphs (K,): the amounts of its meshes' shapes."""
 
     figure: Figure
     world: Floats
+    morphs: Floats = field(default_factory=lambda: NO_MORPHS)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -121,7 +123,7 @@ class Renderer:
         program = self._figure_program
         self._prepare(program, to_clip, size)
         mesh = self._mesh(ghost.item.figure)
-        self._place_joints(mesh, ghost.item)
+        mesh.place(ghost.item)
         program["mode"], program["hull"] = 1, 0.0
         _show_colour(target, on=False)
         mesh.array.render()
@@ -149,7 +151,7 @@ class Renderer:
                 continue
             program["figure_number"] = number
             mesh = self._mesh(item.figure)
-            self._place_joints(mesh, item)
+            mesh.place(item)
             mesh.array.render()
         return self._read(target, size, False)
 
@@ -215,7 +217,7 @@ class Renderer:
         program["to_clip"].write(to_clip)
         program["half_size"] = (size[0] / 2, size[1] / 2)
         program["light"] = tuple(LIGHT)
-        program["joints"] = 0
+        program["joints"], program["skin"], program["textured"], program["cutoff"] = 0, 1, False, 0.0
 
     def _draw_figures(self, items: Sequence[Item], to_clip: bytes, size: tuple[int, int], line: float) -> None:
         program = self._figure_program
@@ -223,22 +225,17 @@ class Renderer:
         program["ink"] = (*INK_LINE, 1.0)
         for item in items:
             mesh = self._mesh(item.figure)
-            self._place_joints(mesh, item)
+            mesh.place(item)
             program["mode"], program["hull"] = 0, 0.0
-            mesh.array.render()
+            mesh.render_tones(self.ctx, program)
             if line > 0:
                 program["mode"], program["hull"] = 1, line
                 self.ctx.cull_face = "front"
                 mesh.array.render()
                 self.ctx.cull_face = "back"
 
-    def _place_joints(self, mesh: _Mesh, item: Item) -> None:
-        matrices = skin_matrices(item.figure.rig, item.world)[:, :3].astype(np.float32)
-        mesh.joints.write(matrices.tobytes())
-        mesh.joints.use(0)
-
-    def _mesh(self, figure: Figure) -> _Mesh:
-        return self._meshes.get((figure.model,), lambda: _Mesh(self.ctx, self._figure_program, figure))
+    def _mesh(self, figure: Figure) -> Mesh:
+        return self._meshes.get((figure.model,), lambda: Mesh(self.ctx, self._figure_program, figure))
 
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
         key = (*size, fine, use)
@@ -266,41 +263,6 @@ def _show_colour(target: Any, *, on: bool) -> None:
     """Whether what is drawn leaves colour; depth it leaves in any case."""
     target.color_mask = (on, on, on, on)
     target.use()
-
-
-class _Mesh:
-    """A figure's vertices on the graphics side, all pieces in one."""
-
-    def __init__(self, ctx: Any, program: Any, figure: Figure) -> None:
-        pieces = figure.model.pieces
-        offsets = np.cumsum([0, *[len(p.positions) for p in pieces]])
-        triangles = np.concatenate([p.triangles + offset for p, offset in zip(pieces, offsets, strict=False)])
-        colours = np.concatenate([np.tile(np.array(p.colour, np.float32), (len(p.positions), 1)) for p in pieces])
-        floats = np.hstack(
-            [
-                np.concatenate([getattr(p, n) for p in pieces]).astype(np.float32)
-                for n in ("positions", "normals", "weights")
-            ]
-            + [colours]
-        )
-        joints = np.concatenate([p.joints for p in pieces]).astype(np.uint32)
-        self.array = ctx.vertex_array(
-            program,
-            [
-                (
-                    ctx.buffer(np.ascontiguousarray(floats).tobytes()),
-                    "3f 3f 4f 3f",
-                    "position",
-                    "normal",
-                    "weight",
-                    "colour",
-                ),
-                (ctx.buffer(joints.tobytes()), "4u", "joint"),
-            ],
-            ctx.buffer(triangles.astype(np.uint32).tobytes()),
-        )
-        self.joints = ctx.texture((3, len(figure.rig.joints)), 4, dtype="f4")
-        self.joints.filter = (moderngl.NEAREST, moderngl.NEAREST)
 
 
 def _shader(name: str) -> str:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import plan_of
+from bovrin.picture.skin import rest_inverses, skin_at_rest, strongest_joints
 from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]
@@ -20,8 +20,8 @@ CELL = 0.16
 @cached_by_identity(16)
 def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     """Joint (B,) and place in that joint's space (B, 4) of blobs that stand for the mesh."""
-    positions = np.concatenate([p.positions for p in figure.model.pieces]).astype(float)
-    joints = np.concatenate([p.joints[:, 0] for p in figure.model.pieces]).astype(np.int64)
+    positions = skin_at_rest(figure)
+    joints = strongest_joints(figure).astype(np.int64)
     cells = np.column_stack([joints, np.floor(positions / CELL).astype(np.int64)])
     unique, which = np.unique(cells, axis=0, return_inverse=True)
     which = which.ravel()
@@ -29,7 +29,7 @@ def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     centre = np.stack([np.bincount(which, positions[:, i]) for i in range(3)], 1) / counts
     kept = counts[:, 0] >= min(4, counts.max())
     at = unique[kept, 0].astype(np.intp)
-    local = plan_of(figure.rig).rest_inverse[at] @ np.column_stack([centre[kept], np.ones(kept.sum())])[..., None]
+    local = rest_inverses(figure)[at] @ np.column_stack([centre[kept], np.ones(kept.sum())])[..., None]
     return at, local[..., 0]
 
 

@@ -12,6 +12,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.renderer import Item, PictureStyle, Renderer, shared_renderer
+from bovrin.picture.skin import NO_MORPHS
 from bovrin.picture.view import View
 from bovrin.shot import CurveSet, Figure, Rig, Shot
 
@@ -21,7 +22,25 @@ Floats = NDArray[np.float64]
 
 def items_at(cast: tuple[Figure, ...], curves: Mapping[str, CurveSet], frame: float) -> list[Item]:
     """Where every figure is at a frame."""
-    return [Item(figure, world_at(curves[figure.name], figure.rig, frame)) for figure in cast]
+    return [item_at(figure, curves[figure.name], frame) for figure in cast]
+
+
+def item_at(figure: Figure, curves: CurveSet, frame: float) -> Item:
+    """Where one figure is at a frame."""
+    return Item(figure, world_at(curves, figure.rig, frame), morphs_at(curves, figure.rig, frame))
+
+
+def item_posed(figure: Figure, values: Floats) -> Item:
+    """Where one figure is at channel values (C,)."""
+    return Item(figure, solve(figure.rig, values[None])[0], values[list(figure.rig.morph_columns)])
+
+
+@cached_by_identity(128)
+def morphs_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+    """The amounts of a figure's shapes at one frame (K,)."""
+    if not rig.morph_columns:
+        return NO_MORPHS
+    return channel_values(curves, rig, [frame])[0, list(rig.morph_columns)]
 
 
 @cached_by_identity(128)

@@ -2,19 +2,21 @@
 
 from bovrin.shot.curve import Curve, CurveSet, EndKind, HandleKind, Key, KeyRole
 from bovrin.shot.document import MARKER_KINDS, PENCILS, Blend, Card, Figure, Group, Marker, Shot, Take, Trace, Unkeyed
-from bovrin.shot.model import Model, Piece
+from bovrin.shot.model import PLAIN, Cover, Model, Piece, Texture
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
 
 __all__ = [
     "MARKER_KINDS",
     "PENCILS",
+    "PLAIN",
     "Bend",
     "Blend",
     "Card",
     "Channel",
     "Control",
     "ControlKind",
+    "Cover",
     "Curve",
     "CurveSet",
     "EndKind",
@@ -35,6 +37,7 @@ __all__ = [
     "Rig",
     "Shot",
     "Take",
+    "Texture",
     "Trace",
     "Unit",
     "Unkeyed",

@@ -11,11 +11,36 @@ from bovrin.errors import BadFigure
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Texture:
+    """A picture laid on a mesh: the bytes of a PNG or JPEG file. repeats: whether it goes on past its edges, across and up."""
+
+    name: str
+    data: bytes
+    repeats: tuple[bool, bool] = (True, True)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Cover:
+    """What a mesh has besides its colour: a picture, tints (V, 3) sRGB that are multiplied with the colour, and whether
+    both its sides are seen. uv : (V, 2), places in the picture. Less opaque than `cutoff`, a spot is not drawn."""
+
+    texture: Texture | None = None
+    uv: NDArray[np.float32] | None = None
+    tints: NDArray[np.float32] | None = None
+    cutoff: float = 0.0
+    two_sided: bool = False
+
+
+PLAIN = Cover()
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Piece:
     """One mesh of one colour. Bind pose, metres, world axes.
 
-    positions, normals : (V, 3) float32; joints : (V, 4) uint16, indices into the rig's joints;
-    weights : (V, 4) float32, rows sum to one; triangles : (T, 3) uint32; colour : sRGB 0..1.
+    positions, normals : (V, 3) float32; joints : (V, 4) uint16, indices into the model's bones (the rig's joints where it
+    has none of its own), the strongest first; weights : (V, 4) float32, rows sum to one; triangles : (T, 3) uint32;
+    colour : sRGB 0..1. morphs: the name of a rig's amount and what that adds to the positions, (V, 3) float32.
     """
 
     name: str
@@ -25,6 +50,8 @@ class Piece:
     joints: NDArray[np.uint16]
     weights: NDArray[np.float32]
     triangles: NDArray[np.uint32]
+    cover: Cover = PLAIN
+    morphs: tuple[tuple[str, NDArray[np.float32]], ...] = ()
 
     def __post_init__(self) -> None:
         count = len(self.positions)
@@ -33,6 +60,9 @@ class Piece:
                 raise BadFigure(f"the mesh '{self.name}' has {name} of a wrong size.")
         if self.triangles.size and int(self.triangles.max()) >= count:
             raise BadFigure(f"the mesh '{self.name}' points at vertices that are not there.")
+        for name, deltas in self.morphs:
+            if deltas.shape != (count, 3) or not np.isfinite(deltas).all():
+                raise BadFigure(f"the mesh '{self.name}' has a shape '{name}' that does not fit it.")
         for name in ("positions", "normals", "weights"):
             if not np.isfinite(getattr(self, name)).all():
                 raise BadFigure(f"the mesh '{self.name}' holds numbers that are not finite in its {name}.")
@@ -42,11 +72,23 @@ class Piece:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Model:
-    """All meshes of a figure."""
+    """All meshes of a figure.
+
+    bones (B,): the rig's joint that each bone goes with, and binds (B, 4, 4): from the meshes' own space into that joint's;
+    None where meshes lie in the world at rest and bones are joints. brought: the GLB file that the figure came from, whole.
+    """
 
     pieces: tuple[Piece, ...]
+    bones: NDArray[np.intp] | None = None
+    binds: NDArray[np.float64] | None = None
+    brought: bytes = b""
 
     @property
     def triangle_count(self) -> int:
         """How many triangles are drawn."""
         return sum(len(piece.triangles) for piece in self.pieces)
+
+    def strongest(self, piece: Piece) -> NDArray[np.intp]:
+        """The rig's joint that carries each vertex of a piece most (V,)."""
+        first = piece.joints[:, 0].astype(np.intp)
+        return first if self.bones is None else self.bones[first]

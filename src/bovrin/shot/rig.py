@@ -10,6 +10,8 @@ from functools import cached_property
 from bovrin.errors import BadFigure, UnknownName
 
 Vector = tuple[float, float, float]
+MORPH = "morph "
+"""How the technical name of an amount of a mesh's shape begins."""
 Quaternion = tuple[float, float, float, float]
 
 
@@ -193,6 +195,16 @@ class Rig:
     def defaults(self) -> tuple[float, ...]:
         """The default of every channel (C,)."""
         return tuple(ch.default for ch in self.channels)
+
+    @cached_property
+    def morph_columns(self) -> tuple[int, ...]:
+        """The channels that are amounts of meshes' shapes: those whose technical name begins with "morph" (K,)."""
+        return tuple(i for i, channel in enumerate(self.channels) if channel.technical.startswith(MORPH))
+
+    @cached_property
+    def morph_names(self) -> dict[str, int]:
+        """The place in `morph_columns` of each shape's name."""
+        return {self.channels[i].technical.removeprefix(MORPH): n for n, i in enumerate(self.morph_columns)}
 
     @cached_property
     def _channel_index(self) -> dict[str, int]:

@@ -1,0 +1,131 @@
+"""A figure's meshes on the graphics side: vertices of all pieces in one array, drawn in as few calls as their covers allow."""
+
+from __future__ import annotations
+
+import io
+from typing import TYPE_CHECKING, Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.solve import bone_matrices
+from bovrin.picture.skin import morphed
+from bovrin.shot import Figure, Piece, Texture
+
+if TYPE_CHECKING:
+    from bovrin.picture.renderer import Item
+
+Floats = NDArray[np.float64]
+
+LARGEST = 2048
+"""Pixels along a side of a picture on a mesh; larger ones are made smaller."""
+
+
+class Mesh:
+    """Vertices, joints and pictures of one model. Pieces that need nothing of their own are drawn together, first."""
+
+    def __init__(self, ctx: Any, program: Any, figure: Figure) -> None:
+        self._figure = figure
+        self._pieces = sorted(figure.model.pieces, key=_is_plain, reverse=True)
+        self._morphs = np.zeros(len(figure.rig.morph_columns))
+        places = np.concatenate([p.positions for p in self._pieces]).astype(np.float32)
+        self._places = ctx.buffer(np.ascontiguousarray(places).tobytes())
+        fixed = np.concatenate([_fixed(p) for p in self._pieces])
+        joints = np.concatenate([p.joints for p in self._pieces]).astype(np.uint32)
+        self.array = ctx.vertex_array(
+            program,
+            [
+                (self._places, "3f", "position"),
+                (ctx.buffer(fixed.tobytes()), "3f 4f 3f 2f", "normal", "weight", "colour", "uv"),
+                (ctx.buffer(joints.tobytes()), "4u", "joint"),
+            ],
+            ctx.buffer(_triangles(self._pieces).tobytes()),
+        )
+        bones = figure.model.bones
+        self._bones = np.arange(len(figure.rig.joints)) if bones is None else bones
+        self._matrices = np.zeros((len(self._bones), 4, 4), np.float32)
+        self._matrices[:, 3, 0] = self._bones  # the fourth texel says which joint was hit
+        self._joints = ctx.texture((4, len(self._bones)), 4, dtype="f4")
+        self._joints.filter = (moderngl.NEAREST, moderngl.NEAREST)
+        self._textures: dict[int, Any] = {}
+        self._batches = self._batched(ctx)
+
+    def _batched(self, ctx: Any) -> list[tuple[int, int, Piece | None]]:
+        """First index, how many, and the piece whose cover counts; None: all plain ones."""
+        plain = [p for p in self._pieces if _is_plain(p)]
+        count = sum(3 * len(p.triangles) for p in plain)
+        found: list[tuple[int, int, Piece | None]] = [(0, count, None)] if count else []
+        for piece in self._pieces[len(plain) :]:
+            if piece.cover.texture is not None and id(piece.cover.texture) not in self._textures:
+                self._textures[id(piece.cover.texture)] = _uploaded(ctx, piece.cover.texture)
+            found.append((count, 3 * len(piece.triangles), piece))
+            count += 3 * len(piece.triangles)
+        return found
+
+    def place(self, item: Item) -> None:
+        """Put bones and shapes where a figure's are."""
+        self._matrices[:, :3] = bone_matrices(self._figure, item.world)[:, :3]
+        self._joints.write(self._matrices.tobytes())
+        self._joints.use(0)
+        morphs = item.morphs if len(item.morphs) else np.zeros(len(self._morphs))
+        if not np.array_equal(morphs, self._morphs):
+            self._morphs = morphs.copy()
+            at = 0
+            for piece in self._pieces:
+                if piece.morphs:
+                    places = morphed(piece, self._figure.rig, morphs).astype(np.float32)
+                    self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
+                at += len(piece.positions)
+
+    def render_tones(self, ctx: Any, program: Any) -> None:
+        """Draw every piece in its own colours."""
+        for first, count, piece in self._batches:
+            if piece is None:
+                self.array.render(vertices=count, first=first)
+                continue
+            texture = self._textures.get(id(piece.cover.texture))
+            program["textured"], program["cutoff"] = texture is not None, piece.cover.cutoff
+            if texture is not None:
+                texture.use(1)
+            if piece.cover.two_sided:
+                ctx.disable(moderngl.CULL_FACE)
+            self.array.render(vertices=count, first=first)
+            if piece.cover.two_sided:
+                ctx.enable(moderngl.CULL_FACE)
+        program["textured"], program["cutoff"] = False, 0.0
+
+
+def _is_plain(piece: Piece) -> bool:
+    return piece.cover.texture is None and not piece.cover.two_sided
+
+
+def _fixed(piece: Piece) -> NDArray[np.float32]:
+    """What of a vertex never changes: normal, weights, colour, place in the picture (V, 12)."""
+    count = len(piece.positions)
+    colours = np.tile(np.array(piece.colour, np.float32), (count, 1))
+    if piece.cover.tints is not None:
+        colours = colours * piece.cover.tints
+    uv = piece.cover.uv if piece.cover.uv is not None else np.zeros((count, 2), np.float32)
+    return np.hstack([piece.normals, piece.weights, colours, uv]).astype(np.float32)
+
+
+def _triangles(pieces: list[Piece]) -> NDArray[np.uint32]:
+    offsets = np.cumsum([0, *[len(p.positions) for p in pieces]])
+    return np.concatenate([p.triangles + o for p, o in zip(pieces, offsets, strict=False)]).astype(np.uint32)
+
+
+def _uploaded(ctx: Any, texture: Texture) -> Any:
+    """The picture as a texture, or None when it cannot be drawn; its first row is its top, as glTF counts."""
+    from PIL import Image, UnidentifiedImageError  # noqa: PLC0415 - only figures with pictures need it
+
+    try:
+        with Image.open(io.BytesIO(texture.data)) as opened:
+            opened.thumbnail((LARGEST, LARGEST))
+            image = opened.convert("RGBA")
+    except (OSError, UnidentifiedImageError, ValueError, Image.DecompressionBombError):
+        return None
+    made = ctx.texture(image.size, 4, image.tobytes())
+    made.build_mipmaps()
+    made.repeat_x, made.repeat_y = texture.repeats
+    return made
