@@ -1,10 +1,12 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLineEdit
+from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose, chosen
 
+from bovrin import script
 from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
 from bovrin.desk.finder import KeysPage, matching
 from bovrin.desk.window import Window
@@ -140,3 +142,31 @@ def test_arrows_in_a_number_box_stay_there(window: Window, hand: Hand) -> None:
 
 def test_commands_are_the_ones_the_table_names() -> None:
     assert BY_ID["pose.key"].key == "K" and BY_ID["view.fit"].key == "V" and BY_ID["help.find"].key == "Ctrl+K"
+
+
+def test_takes_are_chosen_from_the_top_bar(window: Window, qtbot: QtBot) -> None:
+    """A new take is a copy that goes its own way; the menu goes back; undo brings both back."""
+    session = window.session
+    first = session.shot.take.name
+    before = session.shot.curves("porter")
+    window.run("take.new")
+    made = session.shot.take.name
+    assert made != first and made in window.topbar.take.text()
+    window.run("take.rename")
+    field = window.topbar.findChild(QLineEdit)
+    assert field is not None
+    qtbot.keyClicks(field, "slower")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert session.shot.take.name == "slower"
+    session.go_to(119)
+    assert session.do("Reset", lambda shot: script.set_values(shot, "porter", 119, {"hips/up": 0.0}))
+    menu = window.topbar.take.build_menu()
+    row = next(a for a in menu.actions() if a.text() == f"Take {first}")
+    row.trigger()
+    assert session.shot.take.name == first and session.shot.curves("porter") is before
+    window.run("take.next")
+    assert session.shot.take.name != first
+    window.run("take.remove")
+    names = {take.name for take in session.shot.all_takes}
+    session.undo_stack.undo()
+    assert {take.name for take in session.shot.all_takes} > names

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bovrin.craft.takes import in_every_take
 from bovrin.craft.timing import shifted_shot
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot
@@ -43,7 +44,11 @@ def add_in_front(shot: Shot, count: int) -> Shot:
     if count < 1:
         raise BadMotion("there must be at least one frame to add in front.")
     first = shot.first - count
-    return replace(shot, first=first) if first >= 0 else replace(shifted_shot(shot, -first), first=0.0)
+    return (
+        replace(shot, first=first)
+        if first >= 0
+        else replace(in_every_take(shot, lambda one: shifted_shot(one, -first)), first=0.0)
+    )
 
 
 def set_rate(shot: Shot, rate: float) -> Shot:

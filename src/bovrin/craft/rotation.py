@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.keys import KeyStyle, keyed
+from bovrin.craft.takes import in_every_take
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import curve_values
@@ -59,6 +60,12 @@ def set_rotation_order(shot: Shot, figure: str, control: str, order: str) -> Sho
     old = rig.controls[index].order
     if order == old:
         return shot
+    return in_every_take(shot, lambda one: _reordered_take(one, figure, index, cols, order))
+
+
+def _reordered_take(shot: Shot, figure: str, index: int, cols: list[int], order: str) -> Shot:
+    rig = shot.figure(figure).rig
+    old = rig.controls[index].order
     curves = shot.curves(figure)
     own = [curves[c] for c in cols]
     new = _reordered(own, [rig.channels[c].default for c in cols], old, order, shot)

@@ -9,6 +9,7 @@ from bovrin.desk.command import Command, has_choice, has_figure
 from bovrin.desk.curve_table import CURVES
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 from bovrin.desk.posing_table import CHOOSING, POSING, SHOWING
+from bovrin.desk.take_menu import TAKES
 from bovrin.desk.timing_table import KEYING, KEYS, SPACING, TIME
 from bovrin.picture.view import VIEWS
 
@@ -69,6 +70,7 @@ COMMANDS: tuple[Command, ...] = (
         "Write the shot as glTF, or one figure's motion as BVH",
         lambda d: d.ask_export(),
     ),
+    *TAKES,
     Command(
         "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.right.poses.ask_open()
     ),

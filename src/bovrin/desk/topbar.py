@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButto
 
 from bovrin.desk.commands import COMMANDS, tooltip
 from bovrin.desk.passes import PASSES
+from bovrin.desk.take_menu import TakeButton
 from bovrin.desk.widgets import SignButton, muted
 
 if TYPE_CHECKING:
@@ -29,9 +30,10 @@ class TopBar(QWidget):
         name.setObjectName("Name")
         row.addWidget(name)
         self.shot_words = muted()
-        self.shot_words.setMinimumWidth(250)
         self.shot_words.setContentsMargins(14, 0, 0, 0)
         row.addWidget(self.shot_words)
+        self.take = TakeButton(desk)
+        row.addWidget(self.take)
         row.addStretch(1)
         self._passes = QButtonGroup(self)
         self.pass_buttons: dict[str, QPushButton] = {}
@@ -72,7 +74,7 @@ class TopBar(QWidget):
     def _on_file_changed(self) -> None:
         session = self.desk.session
         unsaved = "" if session.undo_stack.isClean() else " · not saved"
-        self.shot_words.setText(f"{session.shot.title} · take {session.shot.take.name}{unsaved}")
+        self.shot_words.setText(f"{session.shot.title}{unsaved}")
 
     def _on_undo_changed(self, _index: int = 0) -> None:
         stack = self.desk.session.undo_stack

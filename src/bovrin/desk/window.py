@@ -98,7 +98,7 @@ class Window(ShotFiles):
         self.bottom.run = self.run
         self.stage_area = StageArea(self.stage, self.glass)
         self._add_stage_pills()
-        self.topbar = TopBar(self)
+        self.topbar: TopBar = TopBar(self)
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         for widget, width in ((self.cast_panel, 180), (self.stage_area, 780), (self.right, 292)):
             self.upper.addWidget(widget)

@@ -44,22 +44,29 @@ def shot_to_text(shot: Shot) -> str:
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
-    cards = {name: [_card_row(card) for card in found] for name, found in shot.take.cards.items() if found}
+    lines.append(f' "take": {_take_text(shot, shot.take)}')
+    if shot.takes:
+        lines[-1] += ","
+        lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in shot.takes) + "]")
+    return "{\n" + "\n".join(lines) + "\n}\n"
+
+
+def _take_text(shot: Shot, take: Take) -> str:
+    cards = {name: [_card_row(card) for card in found] for name, found in take.cards.items() if found}
     carried = f'"cards": {_json(cards)}, ' if cards else ""
-    carried += _traces_text(shot)
-    lines.append(f' "take": {{"name": {_json(shot.take.name)}, {carried}"curves": {{')
+    carried += _traces_text(shot, take)
     figures = []
     for figure in shot.cast:
-        named = zip(figure.rig.channel_names, shot.curves(figure.name).curves, strict=True)
+        named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
         rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
-    return "{\n" + "\n".join(lines) + "\n" + ",\n".join(figures) + "\n }}\n}\n"
+    return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"
 
 
-def _traces_text(shot: Shot) -> str:
-    """The traces of the take, each on a line of its own."""
+def _traces_text(shot: Shot, take: Take) -> str:
+    """The traces of a take, each on a line of its own."""
     rows = []
-    for trace in shot.take.traces:
+    for trace in take.traces:
         named = zip(shot.figure(trace.figure).rig.channel_names, trace.curves.curves, strict=True)
         curves = {name: curve_to_data(curve) for name, curve in named if len(curve)}
         rows.append(f"\n  {_json({'name': trace.name, 'figure': trace.figure, 'curves': curves})}")
@@ -187,14 +194,11 @@ def _shot(project: ProjectData, source: Path) -> Shot:
     cast = tuple(
         _with_orders(load_figure(entry.file, entry.name, source.parent), entry.orders) for entry in project.cast
     )
-    curves = {figure.name: _curves(figure, project.take) for figure in cast}
-    strangers = sorted(set(project.take.curves) - set(curves))
-    if strangers:
-        raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
     return Shot(
         title=project.title,
         cast=cast,
-        take=Take(project.take.name, curves, _cards(project.take), _traces(cast, project.take)),
+        take=_take(cast, project.take),
+        takes=tuple(_take(cast, take) for take in project.takes),
         markers=tuple(Marker(m.start, m.end, m.words, m.kind, m.pencil) for m in project.markers),
         first=project.first,
         last=project.last,
@@ -202,6 +206,14 @@ def _shot(project: ProjectData, source: Path) -> Shot:
         groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
         second=project.second,
     )
+
+
+def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:
+    curves = {figure.name: _curves(figure, take) for figure in cast}
+    strangers = sorted(set(take.curves) - set(curves))
+    if strangers:
+        raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
+    return Take(take.name, curves, _cards(take), _traces(cast, take))
 
 
 def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:

@@ -1,4 +1,4 @@
-"""The project file's schema, version 3: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 4: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 3
+VERSION = 4
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -123,6 +123,7 @@ class ProjectData(_Data):
     markers: list[MarkerData] = []
     groups: list[GroupData] = []
     second: tuple[Number, Number] | None = None
+    takes: list[TakeData] = []
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

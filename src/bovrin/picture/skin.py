@@ -42,7 +42,9 @@ def skinned(figure: Figure, world: Floats, morphs: Floats = NO_MORPHS) -> Floats
 def skin_at_rest(figure: Figure) -> Floats:
     """All vertices (V, 3) at rest, metres."""
     if figure.model.bones is None:
-        return np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((0, 3), np.float32)]).astype(float)
+        return np.concatenate([p.positions for p in figure.model.pieces] or [np.zeros((0, 3), np.float32)]).astype(
+            float
+        )
     world = solve(figure.rig, np.array([figure.rig.defaults]))[0]
     return skinned(figure, world, np.array(figure.rig.defaults)[list(figure.rig.morph_columns)])
 

@@ -120,6 +120,8 @@ class Unkeyed:
 class Shot:
     """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
 
+    take: the variant that is worked on; takes: the others, kept aside.
+
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
     """
 
@@ -133,6 +135,7 @@ class Shot:
     groups: tuple[Group, ...] = ()
     second: tuple[float, float] | None = None
     unkeyed: tuple[Unkeyed, ...] = ()
+    takes: tuple[Take, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
@@ -150,10 +153,13 @@ class Shot:
         names = [figure.name for figure in self.cast]
         if len(set(names)) != len(names):
             raise BadMotion("two figures of the shot share a name.")
+        if len({take.name for take in self.all_takes}) != len(self.all_takes):
+            raise BadMotion("two takes of the shot share a name.")
         for figure in self.cast:
-            curves = self.take.curves.get(figure.name)
-            if curves is None or len(curves) != len(figure.rig.channels):
-                raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
+            for take in self.all_takes:
+                curves = take.curves.get(figure.name)
+                if curves is None or len(curves) != len(figure.rig.channels):
+                    raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
 
     def __repr__(self) -> str:
         return f"<Shot {self.title!r} with {', '.join(f.name for f in self.cast) or 'nobody'}>"
@@ -193,7 +199,25 @@ class Shot:
         """A copy with one figure more."""
         motion = curves if curves is not None else figure.no_motion()
         take = replace(self.take, curves={**self.take.curves, figure.name: motion})
-        return replace(self, cast=(*self.cast, figure), take=take)
+        still = figure.no_motion()
+        others = tuple(replace(t, curves={**t.curves, figure.name: still}) for t in self.takes)
+        return replace(self, cast=(*self.cast, figure), take=take, takes=others)
+
+    @property
+    def all_takes(self) -> tuple[Take, ...]:
+        """Every take, by name."""
+        return tuple(sorted((self.take, *self.takes), key=lambda take: take.name))
+
+    def with_take(self, name: str) -> Shot:
+        """A copy in which the take of that name is worked on; itself when it is already."""
+        if name == self.take.name:
+            return self
+        chosen = next((take for take in self.takes if take.name == name), None)
+        if chosen is None:
+            known = ", ".join(take.name for take in self.all_takes)
+            raise UnknownName(f"there is no take '{name}'.", advice=f"Takes: {known}.")
+        others = tuple(self.take if take is chosen else take for take in self.takes)
+        return replace(self, take=chosen, takes=others, unkeyed=())
 
     @property
     def whole_frames(self) -> range:
