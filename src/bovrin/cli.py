@@ -161,12 +161,10 @@ def export(arguments: argparse.Namespace) -> int:
 
 
 def bring(arguments: argparse.Namespace) -> int:
-    """Bring a motion (.bvh) as a figure of its own, into a new project."""
-    from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415 - kept out of the window's start
+    """Bring a figure (.glb, .gltf) or a motion (.bvh) with a rig of its own, into a new project."""
+    from bovrin.formats.bringing import bring_file  # noqa: PLC0415 - kept out of the window's start
 
-    if arguments.file.suffix.lower() != ".bvh":
-        script.bring(arguments.file)
-    shot, left_out = shot_from_bvh(arguments.file, arguments.scale)
+    shot, left_out = bring_file(arguments.file, arguments.scale)
     script.save(shot, arguments.output)
     report = script.rig_report(shot, shot.cast[0].name)
     print(

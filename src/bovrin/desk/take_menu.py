@@ -45,9 +45,7 @@ TAKES = (
         lambda d: d.session.do("New take", lambda shot: copied_take(shot, next_name(shot))),
     ),
     Command("take.next", "Shot", "Next take", "", "Work on the take after this one", _next, _several),
-    Command(
-        "take.rename", "Shot", "Rename this take…", "", "Give this take another name", _rename
-    ),
+    Command("take.rename", "Shot", "Rename this take…", "", "Give this take another name", _rename),
     Command(
         "take.remove",
         "Shot",

@@ -12,15 +12,13 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BrokenFile
 from bovrin.formats.files import read_bytes
+from bovrin.formats.units import metres_in
 
 Floats = NDArray[np.float64]
 
 AXES = {"xrotation": "X", "yrotation": "Y", "zrotation": "Z"}
 PLACES = {"xposition": 0, "yposition": 1, "zposition": 2}
 MOST_JOINTS = 5000
-INCH = 0.0254
-GROWN, SMALL = (1.3, 2.3), 0.9
-"""Sizes, metres, that speak for inches: a grown person in inches, where centimetres would make a child."""
 
 
 @dataclass
@@ -220,12 +218,7 @@ def _mended(rows: Floats, left_out: list[str]) -> Floats:
 
 def guessed_scale(joints: list[BvhJoint]) -> float:
     """Metres in one unit of the file, by how large the figure is: metres, centimetres, inches or millimetres."""
-    size = float(np.ptp(rest_places(joints), axis=0).max())
-    if size <= 10.0:
-        return 1.0
-    if size * 0.01 < SMALL and GROWN[0] <= size * INCH <= GROWN[1]:
-        return INCH
-    return 0.01 if size <= 1000.0 else 0.001
+    return metres_in(float(np.ptp(rest_places(joints), axis=0).max()))
 
 
 def rest_places(joints: list[BvhJoint]) -> Floats:

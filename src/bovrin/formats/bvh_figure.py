@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.guess import guess_build
-from bovrin.figure.rig_making import MOVE, TURN, make_rig
+from bovrin.figure.rig_growing import with_channels
+from bovrin.figure.rig_making import make_rig
 from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, guessed_scale, read_bvh
 from bovrin.shot import (
@@ -22,7 +22,6 @@ from bovrin.shot import (
     HandleKind,
     Joint,
     KeyRole,
-    Part,
     Rig,
     Shot,
 )
@@ -70,31 +69,7 @@ def _with_moves(rig: Rig, joints: list[BvhJoint]) -> Rig:
     """The rig with channels to move every joint that the file moves, and a control for every joint that it turns."""
     moved = {i + 1 for i, joint in enumerate(joints) if any(c in PLACES for c in joint.channels)}
     turned = {i + 1 for i, joint in enumerate(joints) if any(c in AXES for c in joint.channels)}
-    controls = []
-    for control in rig.controls:
-        missing = control.kind is ControlKind.JOINT and control.joint in moved
-        has = {channel.technical for channel in control.channels}
-        add = tuple(c for c in MOVE if c.technical not in has) if missing else ()
-        controls.append(replace(control, channels=(*add, *control.channels)) if add else control)
-    driven = {c.joint for c in controls if c.kind is ControlKind.JOINT}
-    names = {c.name for c in controls}
-    extra = []
-    for j in sorted((turned | moved) - driven):
-        name = rig.joints[j].name
-        free = name if name not in names else f"{name} joint"
-        order = joints[j - 1].order
-        extra.append(Control(free, ControlKind.JOINT, j, (*(MOVE if j in moved else ()), *TURN), order))
-    parts = rig.parts
-    if extra:
-        first = len(controls)
-        more = tuple(range(first, first + len(extra)))
-        named = next((n for n, part in enumerate(parts) if part.name == "more"), None)
-        if named is None:
-            parts = (*parts, Part("more", more))
-        else:
-            grown = replace(parts[named], controls=(*parts[named].controls, *more))
-            parts = (*parts[:named], grown, *parts[named + 1 :])
-    return replace(rig, controls=tuple(controls + extra), parts=parts)
+    return with_channels(rig, moved, turned, orders={j: joints[j - 1].order for j in moved | turned})
 
 
 def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:

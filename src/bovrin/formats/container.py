@@ -15,7 +15,9 @@ from bovrin.errors import BrokenFile
 
 MAGIC, JSON_CHUNK, BINARY_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
 COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
-WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+MOST_NUMBERS = 60_000_000
+"""More than this no array of a figure holds; a file that claims so is damaged."""
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 
 
 @dataclass
@@ -51,14 +53,16 @@ class GlbWriter:
             accessor["min"], accessor["max"] = rows.min(0).tolist(), rows.max(0).tolist()
         return self.append("accessors", accessor)
 
+    def add_bytes(self, data: bytes) -> int:
+        """Add bytes as a view of their own; returns its index."""
+        self._blob.extend(b"\0" * (-len(self._blob) % 4))
+        view = {"buffer": 0, "byteOffset": len(self._blob), "byteLength": len(data)}
+        self._blob.extend(data)
+        return self.append("bufferViews", view)
+
     def to_bytes(self) -> bytes:
         """The whole file."""
-        blob = bytes(self._blob) + b"\0" * (-len(self._blob) % 4)
-        document = {**self.document, "buffers": [{"byteLength": len(blob)}]}
-        text = json.dumps(document, separators=(",", ":"), allow_nan=False).encode()
-        text += b" " * (-len(text) % 4)
-        body = struct.pack("<II", len(text), JSON_CHUNK) + text + struct.pack("<II", len(blob), BINARY_CHUNK) + blob
-        return struct.pack("<III", MAGIC, 2, 12 + len(body)) + body
+        return packed(self.document, bytes(self._blob))
 
 
 class GlbReader:
@@ -67,7 +71,7 @@ class GlbReader:
     def __init__(self, data: bytes, where: str) -> None:
         self.where = where
         self._checked: dict[str, list[dict[str, Any]]] = {}
-        self.document, self._blob = self._unpack(data)
+        self.document, self.blob = self._unpack(data)
 
     def fault(self, what: str) -> BrokenFile:
         """An error about this file."""
@@ -134,29 +138,79 @@ class GlbReader:
         """The array (N, width) of an accessor, checked against its view and the file; normalised integers become 0..1."""
         accessor = self.item("accessors", index)
         code, count = accessor.get("componentType"), self.number(accessor, "count")
-        if accessor.get("type") != kind or code not in COMPONENTS or "sparse" in accessor:
+        if accessor.get("type") != kind or not isinstance(code, int) or code not in COMPONENTS:
             raise self.fault(
                 f"an array of the figure file is of a kind that is not understood ({accessor.get('type')!r})."
             )
-        view = self.item("bufferViews", accessor.get("bufferView"))
-        if self.number(view, "buffer", 0) != 0:
-            raise self.fault("the figure file keeps arrays outside itself.")
         dtype: np.dtype[Any] = np.dtype(COMPONENTS[code])
-        width = WIDTHS[kind]
-        row = dtype.itemsize * width
-        stride = self.number(view, "byteStride", row) or row
-        start = self.number(view, "byteOffset", 0) + self.number(accessor, "byteOffset", 0)
-        end = start + (stride * (count - 1) + row if count else 0)
-        view_end = self.number(view, "byteOffset", 0) + self.number(view, "byteLength")
-        if end > len(self._blob) or end > view_end or stride < row:
-            raise self.fault("an array of the figure file reaches past its end.")
-        raw = (
-            np.ndarray((count, width), dtype, self._blob, start, (stride, dtype.itemsize))
-            if count
-            else np.empty((0, width), dtype)
-        )
+        if count * WIDTHS[kind] > MOST_NUMBERS:
+            raise self.fault(f"an array of the figure file claims {count} entries.")
+        if "bufferView" in accessor:
+            raw = self._viewed(
+                accessor["bufferView"], self.number(accessor, "byteOffset", 0), dtype, count, WIDTHS[kind]
+            )
+        else:
+            raw = np.zeros((count, WIDTHS[kind]), dtype)
+        if "sparse" in accessor:
+            raw = self._with_sparse(raw, accessor["sparse"])
         if dtype == np.float32 and not np.isfinite(raw).all():
             raise self.fault("an array of the figure file holds numbers that are not finite.")
         if accessor.get("normalized") and dtype != np.float32:
-            return np.asarray(raw / np.iinfo(dtype).max, np.float32)
+            return np.asarray(np.maximum(raw / np.iinfo(dtype).max, -1.0), np.float32)
         return raw.copy()
+
+    def _viewed(self, index: Any, offset: int, dtype: np.dtype[Any], count: int, width: int) -> NDArray[Any]:
+        """Rows (count, width) in a view of the buffer."""
+        view = self.item("bufferViews", index)
+        if self.number(view, "buffer", 0) != 0:
+            raise self.fault("the figure file keeps arrays outside itself.")
+        row = dtype.itemsize * width
+        stride = self.number(view, "byteStride", row) or row
+        first = self.number(view, "byteOffset", 0)
+        start = first + offset
+        end = start + (stride * (count - 1) + row if count else 0)
+        if end > len(self.blob) or end > first + self.number(view, "byteLength") or stride < row:
+            raise self.fault("an array of the figure file reaches past its end.")
+        if not count:
+            return np.empty((0, width), dtype)
+        return np.ndarray((count, width), dtype, self.blob, start, (stride, dtype.itemsize))
+
+    def _with_sparse(self, raw: NDArray[Any], sparse: Any) -> NDArray[Any]:
+        """A copy in which the rows that a sparse list names are its own."""
+        if not isinstance(sparse, dict) or not all(isinstance(sparse.get(k), dict) for k in ("indices", "values")):
+            raise self.fault("an array of the figure file has a sparse list that is damaged.")
+        count, where = self.number(sparse, "count"), sparse["indices"]
+        code = where.get("componentType")
+        if code not in (5121, 5123, 5125) or count > len(raw):
+            raise self.fault("an array of the figure file has a sparse list that is damaged.")
+        dtype: np.dtype[Any] = np.dtype(COMPONENTS[code])
+        rows = self._viewed(where.get("bufferView"), self.number(where, "byteOffset", 0), dtype, count, 1)[:, 0]
+        values = sparse["values"]
+        own = self._viewed(
+            values.get("bufferView"), self.number(values, "byteOffset", 0), raw.dtype, count, raw.shape[1]
+        )
+        if count and int(rows.max()) >= len(raw):
+            raise self.fault("an array of the figure file has a sparse list that reaches past its end.")
+        result = raw.copy()
+        result[rows.astype(np.intp)] = own
+        return result
+
+    def view_bytes(self, index: Any) -> bytes:
+        """The bytes of a whole view, such as a picture."""
+        view = self.item("bufferViews", index)
+        start, size = self.number(view, "byteOffset", 0), self.number(view, "byteLength")
+        if self.number(view, "buffer", 0) != 0 or start + size > len(self.blob):
+            raise self.fault("a part of the figure file reaches past its end.")
+        return self.blob[start : start + size]
+
+
+def packed(document: dict[str, Any], blob: bytes) -> bytes:
+    """A GLB of a document whose arrays all lie in one buffer."""
+    blob = blob + b"\0" * (-len(blob) % 4)
+    whole = {**document, "buffers": [{"byteLength": len(blob)}]} if blob else document
+    text = json.dumps(whole, separators=(",", ":"), allow_nan=False).encode()
+    text += b" " * (-len(text) % 4)
+    body = struct.pack("<II", len(text), JSON_CHUNK) + text
+    if blob:
+        body += struct.pack("<II", len(blob), BINARY_CHUNK) + blob
+    return struct.pack("<III", MAGIC, 2, 12 + len(body)) + body

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.plan import plan_of
-from bovrin.formats.container import GlbReader, GlbWriter
+from bovrin.formats.colours import to_linear, to_srgb
+from bovrin.formats.container import GlbReader, GlbWriter, packed
 from bovrin.formats.files import read_bytes
 from bovrin.formats.rig_data import rig_from_data, rig_to_data
 from bovrin.shot import Figure, Joint, Model, Piece
@@ -19,11 +20,27 @@ ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
 
 def figure_bytes(figure: Figure) -> bytes:
-    """The figure at rest as a GLB."""
+    """The figure at rest as a GLB; one that was brought as the file it came from, its rig added."""
+    if figure.model.brought:
+        return _brought_bytes(figure)
     writer = GlbWriter()
     add_figure(writer, figure, lambda name: name)
     finish_scene(writer)
     return writer.to_bytes()
+
+
+def _brought_bytes(figure: Figure) -> bytes:
+    reader = GlbReader(figure.model.brought, figure.source)
+    extras = reader.document.get("extras")
+    own = brought_extras(figure)
+    document = {**reader.document, "extras": {**(extras if isinstance(extras, dict) else {}), "bovrin": own}}
+    document.pop("buffers", None)
+    return packed(document, reader.blob)
+
+
+def brought_extras(figure: Figure) -> dict[str, Any]:
+    """What a brought figure's file says of it besides what came in."""
+    return {"metres": figure.model.metres, "rig": rig_to_data(figure.rig, figure.name, figure.colour)}
 
 
 def finish_scene(writer: GlbWriter) -> None:
@@ -61,7 +78,7 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
 
 
 def _primitive(writer: GlbWriter, piece: Piece) -> dict[str, Any]:
-    linear = [round(_to_linear(c), 6) for c in piece.colour]
+    linear = [round(to_linear(c), 6) for c in piece.colour]
     material = {
         "name": piece.name,
         "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},
@@ -77,14 +94,6 @@ def _primitive(writer: GlbWriter, piece: Piece) -> dict[str, Any]:
         "indices": writer.array(indices, "SCALAR", target=ELEMENT_BUFFER),
         "material": writer.append("materials", material),
     }
-
-
-def _to_linear(c: float) -> float:
-    return c / 12.92 if c <= 0.04045 else float(((c + 0.055) / 1.055) ** 2.4)
-
-
-def _to_srgb(c: float) -> float:
-    return c * 12.92 if c <= 0.0031308 else float(1.055 * max(c, 0.0) ** (1 / 2.4) - 0.055)
 
 
 def read_figure(path: Path, source: str) -> Figure:
@@ -106,6 +115,12 @@ def figure_from_bytes(data: bytes, where: str, source: str) -> Figure:
 
 
 def _read(reader: GlbReader, source: str) -> Figure:
+    own = reader.document.get("extras")
+    brought = own.get("bovrin") if isinstance(own, dict) else None
+    if isinstance(brought, dict):
+        from bovrin.formats.gltf_figure import figure_from_brought  # noqa: PLC0415 - kept out of the window's start
+
+        return figure_from_brought(reader, source, brought)
     nodes = reader.items("nodes")
     meshed = next((node for node in nodes if "mesh" in node and "skin" in node), None)
     if meshed is None:
@@ -182,7 +197,7 @@ def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint1
         raise reader.fault("the triangles of the figure are cut off.")
     return Piece(
         name=str(material.get("name", "mesh")),
-        colour=(_to_srgb(factor[0]), _to_srgb(factor[1]), _to_srgb(factor[2])),
+        colour=(to_srgb(factor[0]), to_srgb(factor[1]), to_srgb(factor[2])),
         positions=reader.array(attributes.get("POSITION"), "VEC3").astype(np.float32),
         normals=reader.array(attributes.get("NORMAL"), "VEC3").astype(np.float32),
         joints=order[joints],

@@ -99,6 +99,7 @@ class RigData(_Data):
     follows: list[FollowData] = []
     pairs: list[tuple[str, str]] = []
     bends: list[BendData] = []
+    setup: str = ""
     version: int = RIG_VERSION
 
 
@@ -149,6 +150,7 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
             BendData(joint=joints[b.joint], stiffness=b.stiffness, low=b.low, high=b.high, move=b.move)
             for b in rig.bends
         ],
+        setup=rig.setup,
     )
     found: dict[str, Any] = msgspec.to_builtins(data)
     return {"version": RIG_VERSION, **found}
@@ -220,5 +222,6 @@ def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector
         follows=tuple(Follow(j(f.joint), j(f.leader), f.share, f.twist) for f in data.follows),
         pairs=tuple(data.pairs),
         bends=tuple(Bend(j(b.joint), b.stiffness, b.low, b.high, b.move) for b in data.bends),
+        setup=data.setup,
     )
     return rig, data.name, data.colour

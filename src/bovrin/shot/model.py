@@ -75,13 +75,15 @@ class Model:
     """All meshes of a figure.
 
     bones (B,): the rig's joint that each bone goes with, and binds (B, 4, 4): from the meshes' own space into that joint's;
-    None where meshes lie in the world at rest and bones are joints. brought: the GLB file that the figure came from, whole.
+    None where meshes lie in the world at rest and bones are joints. brought: the GLB file that the figure came from, without
+    its animations, and metres: how many a unit of that file is.
     """
 
     pieces: tuple[Piece, ...]
     bones: NDArray[np.intp] | None = None
     binds: NDArray[np.float64] | None = None
     brought: bytes = b""
+    metres: float = 1.0
 
     @property
     def triangle_count(self) -> int:

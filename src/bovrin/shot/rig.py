@@ -133,7 +133,10 @@ class Part:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Rig:
-    """Joints, controls and rules of a figure. Parents stand before their children."""
+    """Joints, controls and rules of a figure. Parents stand before their children.
+
+    setup: what a brought skeleton was taken for when its rig was made, as JSON; "" where nobody corrected the guess.
+    """
 
     joints: tuple[Joint, ...]
     controls: tuple[Control, ...]
@@ -142,6 +145,7 @@ class Rig:
     follows: tuple[Follow, ...] = ()
     pairs: tuple[tuple[str, str], ...] = field(default=())
     bends: tuple[Bend, ...] = ()
+    setup: str = ""
 
     def __repr__(self) -> str:
         return f"<Rig of {len(self.joints)} joints, {len(self.controls)} controls>"

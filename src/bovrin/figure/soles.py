@@ -1,0 +1,62 @@
+"""Where feet roll, from the mesh: the heel is the rearmost of what touches the ground, the ball lies under the toes."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.plan import plan_of
+from bovrin.shot import Foot, Limb, Model, Rig
+
+Floats = NDArray[np.float64]
+LOW = 0.65
+"""What lies lower than this share of the ankle's height over the lowest point counts for the heel."""
+
+
+def with_soles(rig: Rig, model: Model) -> Rig:
+    """The rig with heels and balls of feet at the lowest points of what the feet carry."""
+    if not any(limb.foot for limb in rig.limbs):
+        return rig
+    world = plan_of(rig).rest_world
+    places, joints = _rest_places(model, world)
+    return replace(rig, limbs=tuple(_with_sole(rig, limb, places, joints, world) for limb in rig.limbs))
+
+
+def _rest_places(model: Model, world: Floats) -> tuple[Floats, NDArray[np.intp]]:
+    """Vertices at rest as their strongest bone has them (V, 3), and that bone's joint (V,)."""
+    assert model.bones is not None and model.binds is not None
+    matrices = world[model.bones] @ model.binds
+    places, joints = [], []
+    for piece in model.pieces:
+        first = matrices[piece.joints[:, 0].astype(np.intp)]
+        places.append((first[:, :3, :3] @ piece.positions[..., None].astype(float))[..., 0] + first[:, :3, 3])
+        joints.append(model.strongest(piece))
+    return np.concatenate(places), np.concatenate(joints)
+
+
+def _with_sole(rig: Rig, limb: Limb, places: Floats, joints: NDArray[np.intp], world: Floats) -> Limb:
+    if limb.foot is None:
+        return limb
+    own = {limb.end}
+    for index, joint in enumerate(rig.joints):
+        if joint.parent in own:
+            own.add(index)
+    foot = places[np.isin(joints, list(own))]
+    if len(foot) < 8:
+        return limb
+    ankle, toes = world[limb.end, :3, 3], world[limb.foot.toes, :3, 3]
+    low = float(foot[:, 1].min())
+    sole = foot[foot[:, 1] <= low + LOW * max(float(ankle[1]) - low, 0.0) + 1e-9]
+    ahead = (toes - ankle) * [1.0, 0.0, 1.0]
+    length = float(np.linalg.norm(ahead))
+    if length < 1e-6:
+        return limb
+    along = (sole - ankle) @ (ahead / length)
+    heel = ahead / length * min(float(along.min()), 0.0)
+    drop = low - float(ankle[1])
+    return replace(
+        limb,
+        foot=Foot((float(heel[0]), drop, float(heel[2])), (float(ahead[0]), drop, float(ahead[2])), limb.foot.toes),
+    )

@@ -1,0 +1,167 @@
+"""A glTF file of any maker as a figure with a rig of its own, and its animations as takes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.errors import BadFigure, BovrinError, BrokenFile
+from bovrin.figure.guess import Guess, guess_build
+from bovrin.figure.rig_growing import with_channels, with_shapes
+from bovrin.figure.rig_making import make_rig
+from bovrin.figure.soles import with_soles
+from bovrin.figure.stick import stick_model
+from bovrin.formats.container import GlbReader
+from bovrin.formats.gltf_merge import without_motion
+from bovrin.formats.gltf_meshes import Meshes, Morph
+from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, tracks_of
+from bovrin.formats.gltf_nodes import NodeTree, node_tree
+from bovrin.formats.gltf_source import read_source
+from bovrin.formats.rig_data import rig_from_data
+from bovrin.formats.setups import known_guess
+from bovrin.formats.units import metres_in
+from bovrin.motion.rotations import quaternion_matrix
+from bovrin.shot import CurveSet, Figure, Model, Rig, Shot, Take
+from bovrin.shot.document import FIRST_FRAME
+
+Floats = NDArray[np.float64]
+COLOUR = (0.47, 0.44, 0.39)
+LONGEST = 200_000
+"""Frames of the longest motion that is brought."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Brought:
+    """What a file holds, before it has a rig."""
+
+    reader: GlbReader
+    tree: NodeTree
+    model: Model
+    shapes: dict[int, list[Morph]]
+    metres: float
+
+    def morphs(self) -> list[tuple[str, float, int]]:
+        """The amounts of meshes' shapes: name, at rest, carrying joint."""
+        return [(m.name, m.default, m.joint) for found in self.shapes.values() for m in found]
+
+
+def shot_from_gltf(path: Path, scale: float | None = None) -> tuple[Shot, list[str]]:
+    """A shot that holds the figure of a file, its animations as takes, and what was left out.
+
+    scale: metres in one unit of the file, guessed from the figure's size when it is not given.
+    """
+    reader, left_out = read_source(path)
+    try:
+        shot = _shot(reader, path, scale, left_out)
+    except BadFigure as error:
+        raise BadFigure(error.what, where=str(path), advice=error.advice) from error
+    except BovrinError:
+        raise
+    except (TypeError, ValueError, KeyError, IndexError, OverflowError, AttributeError) as error:
+        raise BrokenFile(
+            "the file does not hold what glTF asks for.", where=str(path), advice="Export it again."
+        ) from error
+    return shot, list(dict.fromkeys(left_out))
+
+
+def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brought:
+    """Joints and meshes of a file, in metres."""
+    tree = node_tree(reader, left_out)
+    if len(tree.joints) == 1:
+        raise BadFigure("the file holds no figure: no mesh, no joints.", advice="Choose a file with a model in it.")
+    meshes = Meshes(reader, tree, left_out)
+    model = meshes.read()
+    metres = scale if scale is not None else metres_in(_size(tree, model))
+    if metres != 1.0:
+        tree, model = tree.scaled(metres), _scaled(model, metres)
+    return Brought(reader, tree, model, meshes.shapes, metres)
+
+
+def rigged(what: Brought, guess: Guess, *, reach: bool, tracks: Sequence[Track] = ()) -> Rig:
+    """The rig of a guessed build, with channels for all that tracks move."""
+    tree = what.tree
+    rig = make_rig(tree.joints, guess, reach=reach)
+    at = tree.of_node()
+    by_path: dict[str, set[int]] = {"translation": set(), "rotation": set(), "scale": set(), "weights": set()}
+    for track in tracks:
+        if track.node in at:
+            by_path[track.path].add(at[track.node])
+    sizes = dict.fromkeys(by_path["scale"], (1.0, 1.0, 1.0)) | tree.sizes
+    rig = with_shapes(with_channels(rig, by_path["translation"], by_path["rotation"], sizes), what.morphs())
+    return with_soles(rig, what.model) if what.model.pieces else rig
+
+
+def figure_from_brought(reader: GlbReader, source: str, raw: dict[str, Any]) -> Figure:
+    """A figure that was brought before, by the rig that was kept in its file."""
+    what = brought(reader, [], float(raw.get("metres", 1.0)))
+    rig, name, colour = rig_from_data(raw.get("rig"), what.tree.joints)
+    return Figure(name, rig, _dressed(what, rig), source, colour)
+
+
+def _dressed(what: Brought, rig: Rig) -> Model:
+    model = what.model if what.model.pieces else stick_model(rig)
+    return replace(model, brought=without_motion(what.reader), metres=what.metres)
+
+
+def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str]) -> Shot:
+    what = brought(reader, left_out, scale)
+    animations = [(a, tracks_of(reader, a, what.shapes, left_out)) for a in reader.items("animations")]
+    animations = [(a, tracks) for a, tracks in animations if tracks]
+    tracks = [t for _, found in animations for t in found]
+    guess = known_guess(what.tree.joints) or guess_build(what.tree.joints)
+    rig = rigged(what, guess, reach=not tracks, tracks=tracks)
+    colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
+    figure = Figure(path.stem, rig, _dressed(what, rig), str(path), colour)
+    rate = guessed_rate(tracks)
+    longest = max((float(t.times[-1]) for t in tracks), default=0.0) * rate
+    if longest > LONGEST:
+        raise BadFigure(f"its motion is {longest:.0f} frames long.", advice=f"Up to {LONGEST} frames can be brought.")
+    maker = TakeMaker(what.tree, rig, rate, FIRST_FRAME)
+    takes = _takes(figure, [(str(a.get("name") or ""), maker.curves(own, what.shapes)) for a, own in animations])
+    last = FIRST_FRAME + (float(np.ceil(longest - 1e-3)) if tracks else 47.0)
+    return Shot(path.stem, (figure,), takes[0], first=FIRST_FRAME, last=last, frame_rate=rate, takes=tuple(takes[1:]))
+
+
+def _takes(figure: Figure, found: list[tuple[str, CurveSet]]) -> list[Take]:
+    """A take for each animation, by its name; one that rests without any."""
+    takes: list[Take] = []
+    for number, (name, curves) in enumerate(found):
+        plain = name.strip() or chr(ord("A") + number % 26)
+        taken = {take.name for take in takes}
+        free = next(n for n in (plain, *(f"{plain} {i}" for i in range(2, 10_000))) if n not in taken)
+        takes.append(Take(free, {figure.name: curves}))
+    return takes or [Take("A", {figure.name: figure.no_motion()})]
+
+
+def _size(tree: NodeTree, model: Model) -> float:
+    """The longest side of the box around joints and meshes at rest, in the file's units."""
+    world = rest_world(tree)
+    places = [world[1:, :3, 3]]
+    if model.bones is not None and model.binds is not None:
+        bones = world[model.bones] @ model.binds
+        for piece in model.pieces:
+            first = bones[piece.joints[:, 0].astype(np.intp)]
+            places.append((first[:, :3, :3] @ piece.positions[..., None].astype(float))[..., 0] + first[:, :3, 3])
+    return float(np.ptp(np.concatenate(places), axis=0).max())
+
+
+def rest_world(tree: NodeTree) -> Floats:
+    """Rigid world matrices of all joints at rest (J, 4, 4)."""
+    world = np.tile(np.eye(4), (len(tree.joints), 1, 1))
+    world[:, :3, :3] = quaternion_matrix(np.array([j.rotation for j in tree.joints]))
+    world[:, :3, 3] = [j.translation for j in tree.joints]
+    for i, joint in enumerate(tree.joints):
+        if joint.parent >= 0:
+            world[i] = world[joint.parent] @ world[i]
+    return world
+
+
+def _scaled(model: Model, by: float) -> Model:
+    if model.binds is None:
+        return model
+    return replace(model, binds=np.diag([by, by, by, 1.0]) @ model.binds)
