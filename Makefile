@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench cast screenshots
+.PHONY: setup demo test quick lint bench cast screenshots validate
 setup: $(STAMP)
 	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
@@ -33,3 +33,11 @@ cast: setup
 
 screenshots: setup
 	bash tools/with_display.sh $(PY) -m tools.screenshots
+
+# Needs Node.js: an independent validator looks at what is written as glTF.
+validate: setup
+	rm -rf build/validate && mkdir -p build/validate
+	cp tools/validate/package.json tools/validate/validate.js build/validate/
+	cd build/validate && npm install --silent --no-audit --no-fund
+	bash tools/with_display.sh $(PY) -m tools.validate.samples build/validate/files > build/validate/list
+	cd build/validate && tr '\n' '\0' < list | sed -z 's|^build/validate/||' | xargs -0 node validate.js

@@ -34,8 +34,10 @@ class Maker:
     def array(self, values: Any, dtype: str = "f4") -> int:
         data = np.atleast_2d(np.asarray(values, dtype))
         data = data.T if np.ndim(values) == 1 else data
+        bounds = {"min": data.min(0).tolist(), "max": data.max(0).tolist()} if data.shape[1] <= 3 else {}
         return self.add(
             "accessors",
+            **bounds,
             bufferView=self.view(np.ascontiguousarray(data).tobytes()),
             componentType=CODES[dtype],
             count=len(data),
@@ -88,8 +90,8 @@ class Maker:
             corners = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)]) * size
             points.append(self.world(node)[:3, 3] + corners)
             up = nodes.index(parents[node]) if parents.get(node) in nodes else i
-            joints += [[up, i, 0, 0]] * 8
-            weights += [[0.25, 0.75, 0, 0]] * 8
+            joints += [[up, i, 0, 0]] * 8 if up != i else [[i, 0, 0, 0]] * 8
+            weights += [[0.25, 0.75, 0, 0]] * 8 if up != i else [[1, 0, 0, 0]] * 8
             faces.append(np.array(BOX) + 8 * i)
         positions = np.concatenate(points)
         spots = positions[:, :2] - positions[:, :2].min(0)

@@ -27,7 +27,7 @@ def with_channels(
     """
     moved, turned = set(moved), set(turned)
     controls = [_grown(c, moved, sized) for c in rig.controls]
-    driven = {c.joint for c in controls if c.kind is ControlKind.JOINT}
+    driven = {c.joint for c in controls if _poses_a_joint(c)}
     names = {c.name for c in controls}
     extra: list[Control] = []
     for j in sorted((turned | moved | set(sized)) - driven):
@@ -61,12 +61,17 @@ def with_shapes(rig: Rig, shapes: Iterable[tuple[str, float, int]]) -> Rig:
 
 
 def _grown(control: Control, moved: set[int], sized: Mapping[int, Sizes]) -> Control:
-    if control.kind is not ControlKind.JOINT:
+    if not _poses_a_joint(control):
         return control
     has = {channel.technical for channel in control.channels}
     move = tuple(c for c in MOVE if c.technical not in has) if control.joint in moved else ()
     size = _sizes(sized[control.joint]) if control.joint in sized and "size x" not in has else ()
     return replace(control, channels=(*move, *control.channels, *size)) if move or size else control
+
+
+def _poses_a_joint(control: Control) -> bool:
+    """Whether a control turns or moves its joint; amounts of meshes' shapes do neither."""
+    return control.kind is ControlKind.JOINT and not all(c.technical.startswith(MORPH) for c in control.channels)
 
 
 def _sizes(rest: Sizes) -> tuple[Channel, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ from bovrin.formats.colours import to_linear, to_srgb
 from bovrin.formats.container import GlbReader, GlbWriter, packed
 from bovrin.formats.files import read_bytes
 from bovrin.formats.rig_data import rig_from_data, rig_to_data
-from bovrin.shot import Figure, Joint, Model, Piece
+from bovrin.shot import Figure, Joint, Model, Piece, Rig
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -43,11 +44,11 @@ def brought_extras(figure: Figure) -> dict[str, Any]:
     return {"metres": figure.model.metres, "rig": rig_to_data(figure.rig, figure.name, figure.colour)}
 
 
-def finish_scene(writer: GlbWriter) -> None:
-    """Put every node that is nobody's child into the one scene."""
+def finish_scene(writer: GlbWriter, loose: Sequence[int] = ()) -> None:
+    """Put every node that is nobody's child into the one scene, but for loose ones."""
     nodes = writer.document["nodes"]
     children = {child for node in nodes for child in node.get("children", [])}
-    writer.document["scenes"] = [{"nodes": [i for i in range(len(nodes)) if i not in children]}]
+    writer.document["scenes"] = [{"nodes": [i for i in range(len(nodes)) if i not in children and i not in loose]}]
     writer.document["scene"] = 0
 
 
@@ -56,8 +57,13 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
     rig = figure.rig
     nodes = []
     for joint in rig.joints:
-        node = {"name": node_name(joint.name), "translation": list(joint.translation), "rotation": list(joint.rotation)}
+        node = {
+            "name": node_name(joint.name),
+            "translation": list(joint.translation),
+            "rotation": [min(max(x, -1.0), 1.0) for x in joint.rotation],
+        }
         nodes.append(writer.append("nodes", node))
+    writer.document["nodes"][nodes[0]]["extras"] = {"bovrin": "whole"}
     for index, joint in enumerate(rig.joints):
         if joint.parent >= 0:
             writer.document["nodes"][nodes[joint.parent]].setdefault("children", []).append(nodes[index])
@@ -71,20 +77,30 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
     if not figure.model.pieces:  # glTF knows no empty mesh; the joints alone carry the motion
         writer.append("skins", skin)
         return nodes
-    mesh = {"name": figure.name, "primitives": [_primitive(writer, piece) for piece in figure.model.pieces]}
+    shapes = list(dict.fromkeys(name for piece in figure.model.pieces for name, _ in piece.morphs))
+    mesh: dict[str, Any] = {
+        "name": figure.name,
+        "primitives": [_primitive(writer, piece, shapes) for piece in figure.model.pieces],
+    }
+    if shapes:
+        mesh |= {"weights": [_at_rest(rig, name) for name in shapes], "extras": {"targetNames": shapes}}
     node = {"name": f"{figure.name} mesh", "mesh": writer.append("meshes", mesh), "skin": writer.append("skins", skin)}
     writer.append("nodes", node)
     return nodes
 
 
-def _primitive(writer: GlbWriter, piece: Piece) -> dict[str, Any]:
+def _at_rest(rig: Rig, name: str) -> float:
+    return rig.channels[rig.morph_columns[rig.morph_names[name]]].default if name in rig.morph_names else 0.0
+
+
+def _primitive(writer: GlbWriter, piece: Piece, shapes: list[str]) -> dict[str, Any]:
     linear = [round(to_linear(c), 6) for c in piece.colour]
     material = {
         "name": piece.name,
         "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},
     }
     indices = piece.triangles.astype(np.uint16 if len(piece.positions) < 65535 else np.uint32).reshape(-1, 1)
-    return {
+    made: dict[str, Any] = {
         "attributes": {
             "POSITION": writer.array(piece.positions, "VEC3", target=ARRAY_BUFFER, bounds=True),
             "NORMAL": writer.array(piece.normals, "VEC3", target=ARRAY_BUFFER),
@@ -94,6 +110,11 @@ def _primitive(writer: GlbWriter, piece: Piece) -> dict[str, Any]:
         "indices": writer.array(indices, "SCALAR", target=ELEMENT_BUFFER),
         "material": writer.append("materials", material),
     }
+    if shapes:
+        own = dict(piece.morphs)
+        still = np.zeros_like(piece.positions)
+        made["targets"] = [{"POSITION": writer.array(own.get(n, still), "VEC3", bounds=True)} for n in shapes]
+    return made
 
 
 def read_figure(path: Path, source: str) -> Figure:
@@ -136,7 +157,8 @@ def _read(reader: GlbReader, source: str) -> Figure:
         raise BadFigure("the figure carries no rig.", advice="Use a figure file made by Bovrin.")
     rig, name, colour = rig_from_data(raw, joints)
     mesh = reader.item("meshes", meshed["mesh"])
-    pieces = tuple(_piece(reader, primitive, order) for primitive in mesh.get("primitives", []))
+    names = (mesh.get("extras") or {}).get("targetNames", [])
+    pieces = tuple(_piece(reader, primitive, order, names) for primitive in mesh.get("primitives", []))
     return Figure(name, rig, Model(pieces), source, colour)
 
 
@@ -183,7 +205,7 @@ def _depth(reader: GlbReader, index: int, parent_of: dict[int, int]) -> int:
     return depth
 
 
-def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint16]) -> Piece:
+def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint16], shapes: list[str]) -> Piece:
     attributes = primitive.get("attributes")
     if not isinstance(attributes, dict):
         raise reader.fault("a mesh of the figure has no vertices.")
@@ -203,4 +225,16 @@ def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint1
         joints=order[joints],
         weights=reader.array(attributes.get("WEIGHTS_0"), "VEC4").astype(np.float32),
         triangles=indices.reshape(-1, 3),
+        morphs=_shapes(reader, primitive, shapes),
     )
+
+
+def _shapes(
+    reader: GlbReader, primitive: dict[str, Any], names: list[str]
+) -> tuple[tuple[str, NDArray[np.float32]], ...]:
+    """What the amounts of a figure's shapes add; those that add nothing here are not kept."""
+    found = [
+        (str(name), reader.array(target.get("POSITION"), "VEC3").astype(np.float32))
+        for name, target in zip(names, primitive.get("targets", []), strict=False)
+    ]
+    return tuple((name, deltas) for name, deltas in found if deltas.any())

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.guess import Guess, guess_build
+from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.soles import with_soles
@@ -23,10 +24,10 @@ from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, tracks_of
 from bovrin.formats.gltf_nodes import NodeTree, node_tree
 from bovrin.formats.gltf_source import read_source
 from bovrin.formats.rig_data import rig_from_data
-from bovrin.formats.setups import known_guess
+from bovrin.formats.setups import known_guess, setup_of
 from bovrin.formats.units import metres_in
 from bovrin.motion.rotations import quaternion_matrix
-from bovrin.shot import CurveSet, Figure, Model, Rig, Shot, Take
+from bovrin.shot import ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
@@ -109,22 +110,75 @@ def _dressed(what: Brought, rig: Rig) -> Model:
 
 
 def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str]) -> Shot:
-    what = brought(reader, left_out, scale)
+    own = _own_rig(reader)
+    what = brought(reader, left_out, float(own.get("metres", 1.0)) if own else scale)
     animations = [(a, tracks_of(reader, a, what.shapes, left_out)) for a in reader.items("animations")]
     animations = [(a, tracks) for a, tracks in animations if tracks]
     tracks = [t for _, found in animations for t in found]
-    guess = known_guess(what.tree.joints) or guess_build(what.tree.joints)
-    rig = rigged(what, guess, reach=not tracks, tracks=tracks)
+    rig = _known_rig(what, own, tracks) if own else None
+    if rig is None:
+        kept = known_guess(what.tree.joints)
+        rig = rigged(what, kept or guess_build(what.tree.joints), reach=not tracks, tracks=tracks)
+        rig = replace(rig, setup=setup_of(kept)) if kept else rig
     colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
-    figure = Figure(path.stem, rig, _dressed(what, rig), str(path), colour)
+    figure = Figure(path.stem, rig, _dressed(what, rig), str(path.resolve()), colour)
     rate = guessed_rate(tracks)
     longest = max((float(t.times[-1]) for t in tracks), default=0.0) * rate
     if longest > LONGEST:
         raise BadFigure(f"its motion is {longest:.0f} frames long.", advice=f"Up to {LONGEST} frames can be brought.")
-    maker = TakeMaker(what.tree, rig, rate, FIRST_FRAME)
-    takes = _takes(figure, [(str(a.get("name") or ""), maker.curves(own, what.shapes)) for a, own in animations])
-    last = FIRST_FRAME + (float(np.ceil(longest - 1e-3)) if tracks else 47.0)
-    return Shot(path.stem, (figure,), takes[0], first=FIRST_FRAME, last=last, frame_rate=rate, takes=tuple(takes[1:]))
+    first = _first_frame(animations)
+    maker = TakeMaker(what.tree, rig, rate, first)
+    takes = _takes(
+        figure,
+        [(str(a.get("name") or ""), _by_joints(rig, maker.curves(own, what.shapes), first)) for a, own in animations],
+    )
+    last = first + (float(np.ceil(longest - 1e-3)) if tracks else 47.0)
+    return Shot(path.stem, (figure,), takes[0], first=first, last=last, frame_rate=rate, takes=tuple(takes[1:]))
+
+
+def _own_rig(reader: GlbReader) -> dict[str, Any] | None:
+    """What Bovrin wrote about the one figure of a file that it made or kept, if it did."""
+    extras = reader.document.get("extras")
+    own = extras.get("bovrin") if isinstance(extras, dict) else None
+    if isinstance(own, dict) and isinstance(own.get("metres", 1.0), (int, float)):
+        return own
+    skins = [
+        s["extras"]["bovrin"]
+        for s in reader.items("skins")
+        if isinstance(s.get("extras"), dict) and "bovrin" in s["extras"]
+    ]
+    return {"rig": skins[0]} if len(skins) == 1 else None
+
+
+def _known_rig(what: Brought, own: dict[str, Any], tracks: Sequence[Track]) -> Rig | None:
+    """The rig that the file itself holds, with channels for all that tracks move; None when it does not fit."""
+    try:
+        rig, _, _ = rig_from_data(own.get("rig"), what.tree.joints)
+    except BadFigure:
+        return None
+    at, helpers = what.tree.of_node(), {f.joint for f in rig.follows}
+    moved = {at[t.node] for t in tracks if t.path == "translation" and t.node in at} - helpers
+    turned = {at[t.node] for t in tracks if t.path == "rotation" and t.node in at} - helpers
+    sized = {at[t.node]: (1.0, 1.0, 1.0) for t in tracks if t.path == "scale" and t.node in at}
+    whole = {c.joint for c in rig.controls if c.kind is ControlKind.WHOLE}
+    return with_channels(rig, moved - whole, turned - whole, sized)
+
+
+def _first_frame(animations: list[tuple[dict[str, Any], list[Track]]]) -> float:
+    """The frame that second 0 is: as Bovrin wrote it, else the first of a new shot."""
+    for animation, _ in animations:
+        extras = animation.get("extras")
+        first = extras.get("first") if isinstance(extras, dict) else None
+        if isinstance(first, (int, float)) and 0 <= first < 1e6:
+            return float(first)
+    return FIRST_FRAME
+
+
+def _by_joints(rig: Rig, curves: CurveSet, first: float) -> CurveSet:
+    """The curves with every limb that would reach posed joint by joint, as a file's motion is."""
+    switches = [special_column(rig, limb.goal, "reach") for limb in rig.limbs]
+    off = Curve.from_keys([Key(first, 0.0, out_kind=HandleKind.STEPPED)])
+    return curves.replaced({c: off for c in switches if c >= 0 and rig.channels[c].default > 0.5})
 
 
 def _takes(figure: Figure, found: list[tuple[str, CurveSet]]) -> list[Take]:

@@ -131,7 +131,7 @@ class TakeMaker:
         self._orders: dict[int, str] = {}
         for number, control in enumerate(self.rig.controls):
             for index, channel in zip(self.rig.span(number), control.channels, strict=True):
-                if control.kind is ControlKind.JOINT:
+                if control.kind in (ControlKind.JOINT, ControlKind.WHOLE):
                     self._column_at[(control.joint, channel.technical)] = index
                     if channel.technical.startswith("rotate"):
                         self._orders[control.joint] = control.order

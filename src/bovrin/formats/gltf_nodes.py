@@ -56,22 +56,37 @@ def node_tree(reader: GlbReader, left_out: list[str]) -> NodeTree:
     nodes = reader.items("nodes")
     parents = _parents(reader, nodes, left_out)
     order = _in_order(_wanted(reader, nodes, parents), parents)
+    tops = [n for n in order if _is_whole(nodes[n]) and parents.get(n, -1) < 0]
+    joints, grow, rest = [], [], []
+    sizes: dict[int, tuple[float, float, float]] = {}
+    if len(tops) == 1:
+        order = [tops[0], *(n for n in order if n != tops[0])]
+    else:
+        named = {str(nodes[n].get("name")) for n in order}
+        joints, grow = [Joint(WHOLE if WHOLE not in named else f"{WHOLE} figure", -1, (0.0, 0.0, 0.0))], [1.0]
+        rest = [(np.zeros(3), np.array([0.0, 0.0, 0.0, 1.0]), np.ones(3))]
+    made = len(joints)
     names = _names([nodes[n] for n in order])
-    place_at = {node: i + 1 for i, node in enumerate(order)}
-    joints, grow, sizes = [Joint(WHOLE if WHOLE not in names else f"{WHOLE} figure", -1, (0.0, 0.0, 0.0))], [1.0], {}
-    rest = [(np.zeros(3), np.array([0.0, 0.0, 0.0, 1.0]), np.ones(3))]
+    place_at = {node: i + made for i, node in enumerate(order)}
     for name, node in zip(names, order, strict=True):
-        parent = place_at.get(parents.get(node, -1), 0)
+        parent = place_at.get(parents.get(node, -1), made - 1)
         place, turn, size = _parts(reader, nodes[node], left_out)
         rest.append((place, turn, size))
-        x, y, z = (float(v) * grow[parent] for v in place)
+        above = grow[parent] if parent >= 0 else 1.0
+        x, y, z = (float(v) * above for v in place)
         joints.append(Joint(name, parent, (x, y, z), tuple(map(float, turn))))  # type: ignore[arg-type]
         even = float(np.ptp(size)) < EVEN * float(np.abs(size).max()) and size[0] > 0
-        grow.append(grow[parent] * (float(size.mean()) if even else 1.0))
+        grow.append(above * (float(size.mean()) if even else 1.0))
         if not even:
             sizes[len(joints) - 1] = (float(size[0]), float(size[1]), float(size[2]))
     columns = [np.array(column, float) for column in zip(*rest, strict=True)]
-    return NodeTree(tuple(joints), (-1, *order), np.array(grow), sizes, *columns)
+    return NodeTree(tuple(joints), (*(-1,) * made, *order), np.array(grow), sizes, *columns)
+
+
+def _is_whole(node: dict[str, Any]) -> bool:
+    """Whether a node was written as the one that carries a whole figure."""
+    extras = node.get("extras")
+    return isinstance(extras, dict) and extras.get("bovrin") == "whole"
 
 
 def _parents(reader: GlbReader, nodes: list[dict[str, Any]], left_out: list[str]) -> dict[int, int]:

@@ -1,95 +1,215 @@
-"""A shot as glTF 2.0 (GLB): meshes, skins and one animation sampled at every frame."""
+"""A shot as glTF 2.0 (GLB): its figures, and an animation for each of its takes."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.errors import FileProblem
-from bovrin.figure.solve import joint_matrices
+from bovrin.errors import BadMotion, FileProblem
+from bovrin.figure.solve import solve
 from bovrin.formats.container import GlbWriter
-from bovrin.formats.figure_file import add_figure, finish_scene
+from bovrin.formats.figure_file import brought_extras, finish_scene
 from bovrin.formats.files import write_atomically
+from bovrin.formats.glb_figures import Placed, placed
+from bovrin.formats.glb_tracks import Times, TrackWriter, own_columns, own_keys, stepped_keys
 from bovrin.formats.shaped_joints import in_two, rigid, shaped
+from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, unrolled
-from bovrin.shot import Figure, Shot
+from bovrin.shot import CurveSet, Figure, Shot, Take
 
 Floats = NDArray[np.float64]
+SKEW = 1e-6
 
 
-def shot_glb(shot: Shot) -> bytes:
-    """The shot's bytes. Joint nodes keep their names; a name that two figures share becomes "figure/joint"."""
+def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
+    """The shot's bytes; rate: samples a second, the shot's frame rate when it is not given.
+
+    Joint nodes keep their names; a name that two figures share becomes "figure/joint".
+    """
     writer = GlbWriter()
-    names = [joint.name for figure in shot.cast for joint in figure.rig.joints]
+    names = [joint.name for figure in shot.cast if not figure.model.brought for joint in figure.rig.joints]
     shared = {name for name in names if names.count(name) > 1}
-    nodes = {
-        figure.name: add_figure(writer, figure, lambda n, f=figure: f"{f.name}/{n}" if n in shared else n)
-        for figure in shot.cast
-    }
-    if shot.cast:
-        writer.document["animations"] = [_animation(writer, shot, nodes)]
-        finish_scene(writer)
+    cast = [placed(writer, figure, shared) for figure in shot.cast]
+    if cast:
+        times = _times(shot, rate)
+        takes = [shot.take, *(t for t in shot.all_takes if t is not shot.take)]
+        for one in cast:
+            _add_figure_motion(writer, shot, takes, one, times)
+        finish_scene(writer, [n for one in cast for n in one.loose])
+        if len(cast) == 1 and cast[0].figure.model.brought:
+            own = brought_extras(_in_metres(cast[0]))
+            writer.document.setdefault("extras", {})["bovrin"] = own
     return writer.to_bytes()
 
 
-def _animation(writer: GlbWriter, shot: Shot, nodes: dict[str, list[int]]) -> dict[str, Any]:
-    frames = np.array(shot.whole_frames, float)
-    seconds = ((frames - frames[0]) / shot.frame_rate).astype(np.float32)
-    times = writer.array(seconds.reshape(-1, 1), "SCALAR", bounds=True)
-    animation: dict[str, Any] = {"name": f"{shot.title} {shot.take.name}", "channels": [], "samplers": []}
-    for figure in shot.cast:
-        world = joint_matrices(shot, figure.name, frames)
-        _add_shapes(writer, animation, times, figure, world, nodes[figure.name])
-        places, turns = _local_motion(figure, rigid(world))
-        for j, node in enumerate(nodes[figure.name]):
-            _add_channel(writer, animation, times, node, "translation", places[:, j])
-            _add_channel(writer, animation, times, node, "rotation", turns[:, j])
-    return animation
+def _in_metres(one: Placed) -> Figure:
+    """The figure as the written file has it: its top node carries the size, so a unit is a metre."""
+    return replace(one.figure, model=replace(one.figure.model, metres=1.0))
 
 
-def _add_shapes(
-    writer: GlbWriter, animation: dict[str, Any], times: int, figure: Figure, world: Floats, nodes: list[int]
-) -> None:
-    """Stretched joints get two nodes of their own, beside the hierarchy, and the skin hangs on those."""
-    joints = shaped(world)
-    skin = next(s for s in writer.document["skins"] if s["joints"] == nodes)
-    skin["joints"] = list(nodes)
-    for j in joints:
-        outer, scale, inner = in_two(world[:, j, :3, :3])
-        name = writer.document["nodes"][nodes[j]]["name"]
-        leaf = writer.append("nodes", {"name": f"{name} shape"})
-        node = writer.append("nodes", {"name": f"{name} stretch", "children": [leaf]})
-        _add_channel(writer, animation, times, node, "translation", world[:, j, :3, 3])
-        _add_channel(writer, animation, times, node, "rotation", unrolled(matrix_quaternion(outer)))
-        _add_channel(writer, animation, times, node, "scale", scale)
-        _add_channel(writer, animation, times, leaf, "rotation", unrolled(matrix_quaternion(inner)))
-        skin["joints"] = [leaf if n == nodes[j] else n for n in skin["joints"]]
+def _times(shot: Shot, rate: float | None) -> Times:
+    if rate is None:
+        return Times(np.array(shot.whole_frames, float), shot.frame_rate)
+    if not 1 <= rate <= 240:
+        raise BadMotion(f"{rate:g} samples a second are not possible.", advice="Use 1 to 240.")
+    whole = shot.whole_frames
+    step = shot.frame_rate / rate
+    return Times(np.arange(whole[0], whole[-1] + 1e-6, step), shot.frame_rate)
 
 
-def _local_motion(figure: Figure, world: Floats) -> tuple[Floats, Floats]:
-    """Translations (F, J, 3) and rotations (F, J, 4) relative to parents."""
-    parents = np.array([joint.parent for joint in figure.rig.joints])
-    local = world.copy()
+def _add_figure_motion(writer: GlbWriter, shot: Shot, takes: list[Take], one: Placed, times: Times) -> None:
+    """One animation for each take, all figures of the shot in it."""
+    rig, name = one.figure.rig, one.figure.name
+    worlds = [solve(rig, channel_values(take.curves[name], rig, times.frames)) for take in takes]
+    plain = [_told_plainly(one, world) for world in worlds]
+    leaves = {} if all(p is not None for p in plain) else _add_leaves(writer, one, worlds)
+    for take, world, parts in zip(takes, worlds, plain, strict=True):
+        tracks = _tracks(writer, shot, take, times)
+        curves = take.curves[name]
+        keys = stepped_keys(curves, times.frames)
+        if leaves:
+            parts = _told_plainly(one, rigid(world))
+            assert parts is not None
+            _write_leaves(tracks, one, world, leaves, keys)
+        assert parts is not None
+        _write_joints(tracks, one, parts, curves, keys)
+        _write_shapes(tracks, one, curves, keys)
+
+
+def _tracks(writer: GlbWriter, shot: Shot, take: Take, times: Times) -> TrackWriter:
+    """The animation of a take, made when the first figure asks for it."""
+    animations = writer.document.setdefault("animations", [])
+    found = next((a for a in animations if a["name"] == take.name), None)
+    if found is None:
+        extras = {"first": float(times.frames[0]), "frame_rate": shot.frame_rate}
+        found = {"name": take.name, "channels": [], "samplers": [], "extras": extras}
+        animations.append(found)
+    return TrackWriter(writer, found, times)
+
+
+Parts = tuple[Floats, Floats, Floats]
+
+
+def _told_plainly(one: Placed, world: Floats) -> Parts | None:
+    """Places (F, J, 3), turns (F, J, 4) and sizes (F, J, 3) of the nodes; None where some joint is skewed."""
+    parents = np.array([joint.parent for joint in one.figure.rig.joints])
+    grown = world.copy()
+    grown[..., :3, :3] *= one.grow[:, None, None]
+    local = grown.copy()
     held = parents >= 0
-    local[:, held] = np.linalg.inv(world[:, parents[held]]) @ world[:, held]
-    return local[..., :3, 3], unrolled(matrix_quaternion(local[..., :3, :3]))
+    local[:, held] = np.linalg.inv(grown[:, parents[held]]) @ grown[:, held]
+    linear = local[..., :3, :3]
+    product = np.swapaxes(linear, -1, -2) @ linear
+    sizes = np.sqrt(np.diagonal(product, axis1=-2, axis2=-1))
+    off = np.abs(product - sizes[..., None] * sizes[..., None, :] * np.eye(3)).max((-1, -2))
+    if (off > SKEW * (sizes.max(-1) ** 2)).any():
+        return None
+    sizes = sizes * _signs(linear)
+    turns = unrolled(matrix_quaternion(linear / sizes[..., None, :]))
+    return local[..., :3, 3], turns, sizes
 
 
-def _add_channel(writer: GlbWriter, animation: dict[str, Any], times: int, node: int, path: str, data: Floats) -> None:
-    output = writer.array(data.astype(np.float32), "VEC4" if path == "rotation" else "VEC3")
-    animation["samplers"].append({"input": times, "output": output, "interpolation": "LINEAR"})
-    target = {"node": node, "path": path}
-    animation["channels"].append({"sampler": len(animation["samplers"]) - 1, "target": target})
+def _signs(linear: Floats) -> Floats:
+    """Which axis is mirrored (..., 3): none, or the one that leaves the least of a turn."""
+    signs = np.ones(linear.shape[:-1])
+    flipped = np.linalg.det(linear) < 0
+    if flipped.any():
+        diagonal = np.diagonal(linear, axis1=-2, axis2=-1)
+        signs[flipped, diagonal[flipped].mean(0).argmin()] = -1.0
+    return signs
 
 
-def export(shot: Shot, path: Path) -> None:
-    """Write the shot in the format that the file's ending names."""
+def _write_joints(tracks: TrackWriter, one: Placed, parts: Parts, curves: CurveSet, stepped: Floats | None) -> None:
+    places, turns, sizes = parts
+    rig = one.figure.rig
+    document = tracks.writer.document
+    for j, node in enumerate(one.nodes):
+        still = bool(np.abs(sizes[:, j] - sizes[0, j]).max() < 1e-9)
+        rest = document["nodes"][node].get("scale", [1.0, 1.0, 1.0])
+        rows = [("translation", places[:, j], "translate"), ("rotation", turns[:, j], "rotate")]
+        if not still or np.abs(sizes[0, j] - rest).max() > 1e-6 * np.abs(rest).max():
+            rows.append(("scale", sizes[:, j], "size"))
+        for path, data, word in rows:
+            if stepped is not None:
+                tracks.sampled(node, path, data, stepped, stepped=True)
+                continue
+            if path == "translation" and _curved(tracks, one, j, data, curves):
+                continue
+            tracks.sampled(node, path, data, own_keys(rig, curves, j, word))
+
+
+def _curved(tracks: TrackWriter, one: Placed, joint: int, data: Floats, curves: CurveSet) -> bool:
+    """Write a node's places by the curves of its own control, where its space is a metre to the unit."""
+    cols = own_columns(one.figure.rig, joint, "translate")
+    if min(cols) < 0 or abs(one.room[joint] - 1.0) > 1e-12:
+        return False
+    return tracks.curved(
+        one.nodes[joint], "translation", data, curves, cols, np.array(one.figure.rig.joints[joint].translation)
+    )
+
+
+def _write_shapes(tracks: TrackWriter, one: Placed, curves: CurveSet, stepped: Floats | None) -> None:
+    rig = one.figure.rig
+    if not one.shapes or not rig.morph_columns:
+        return
+    amounts = channel_values(curves, rig, tracks.times.frames)[:, list(rig.morph_columns)]
+    for node, names in one.shapes:
+        own = amounts[:, [rig.morph_names[name] for name in names]]
+        keys = [curves[rig.morph_columns[rig.morph_names[n]]].frames for n in names]
+        at = stepped if stepped is not None else np.unique(np.concatenate(keys))
+        tracks.sampled(node, "weights", own, at, stepped=stepped is not None)
+
+
+Leaves = dict[int, tuple[int, int]]
+
+
+def _add_leaves(writer: GlbWriter, one: Placed, worlds: list[Floats]) -> Leaves:
+    """Skewed joints get two nodes of their own, beside the hierarchy; skins and rigid meshes hang on those."""
+    joints = sorted({int(j) for world in worlds for j in shaped(world)})
+    found: Leaves = {}
+    nodes = writer.document["nodes"]
+    for j in joints:
+        name = nodes[one.nodes[j]].get("name", f"joint {j}")
+        leaf = writer.append("nodes", {"name": f"{name} shape", **_even(float(one.grow[j]))})
+        outer = writer.append("nodes", {"name": f"{name} stretch", "children": [leaf]})
+        found[j] = (outer, leaf)
+        for skin in one.skins:
+            skin["joints"] = [leaf if n == one.nodes[j] else n for n in skin["joints"]]
+        own = nodes[one.nodes[j]]
+        if "mesh" in own and "skin" not in own:
+            for key in ("mesh", "weights"):
+                if key in own:
+                    nodes[leaf][key] = own.pop(key)
+            one.shapes = [(leaf if n == one.nodes[j] else n, names) for n, names in one.shapes]
+    return found
+
+
+def _even(size: float) -> dict[str, Any]:
+    return {} if size == 1.0 else {"scale": [size] * 3}
+
+
+def _write_leaves(tracks: TrackWriter, one: Placed, world: Floats, leaves: Leaves, stepped: Floats | None) -> None:
+    for j, (outer_node, leaf) in leaves.items():
+        outer, scale, inner = in_two(world[:, j, :3, :3])
+        rows = (
+            (outer_node, "translation", world[:, j, :3, 3]),
+            (outer_node, "rotation", unrolled(matrix_quaternion(outer))),
+            (outer_node, "scale", scale),
+            (leaf, "rotation", unrolled(matrix_quaternion(inner))),
+        )
+        for node, path, data in rows:
+            tracks.sampled(node, path, data, stepped, stepped=stepped is not None)
+
+
+def export(shot: Shot, path: Path, rate: float | None = None) -> None:
+    """Write the shot in the format that the file's ending names. rate: samples a second where motion is not keyed."""
     ending = path.suffix.lower()
     if ending == ".glb":
-        write_atomically(path, shot_glb(shot))
+        write_atomically(path, shot_glb(shot, rate))
     elif ending == ".bvh":
         from bovrin.formats.bvh_out import bvh_text  # noqa: PLC0415 - kept out of the window's start
 
