@@ -94,7 +94,7 @@ class GlbReader:
             chunks.setdefault(kind, data[at + 8 : at + 8 + size])
             at += 8 + size
         try:
-            document = json.loads(chunks.get(JSON_CHUNK, b""))
+            document = json.loads(chunks.get(JSON_CHUNK, b""), parse_constant=lambda _: None)
         except (ValueError, RecursionError) as error:
             raise self.fault("the description inside the figure file cannot be read.") from error
         if not isinstance(document, dict):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import chain, count
 from pathlib import Path
 from typing import Any
 
@@ -187,7 +188,7 @@ def _takes(figure: Figure, found: list[tuple[str, CurveSet]]) -> list[Take]:
     for number, (name, curves) in enumerate(found):
         plain = name.strip() or chr(ord("A") + number % 26)
         taken = {take.name for take in takes}
-        free = next(n for n in (plain, *(f"{plain} {i}" for i in range(2, 10_000))) if n not in taken)
+        free = next(n for n in chain([plain], (f"{plain} {i}" for i in count(2))) if n not in taken)
         takes.append(Take(free, {figure.name: curves}))
     return takes or [Take("A", {figure.name: figure.no_motion()})]
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
+from bovrin.errors import BrokenFile
 from bovrin.formats.container import GlbReader, GlbWriter
 
 Item = dict[str, Any]
@@ -98,26 +99,38 @@ class _Merging:
             return
         if index not in self._accessors:
             accessor = copy.deepcopy(accessors[index])
-            self._view(accessor)
             sparse = accessor.get("sparse")
-            for key in ("indices", "values"):
-                if isinstance(sparse, dict) and isinstance(sparse.get(key), dict):
-                    self._view(sparse[key])
+            parts = [accessor] if "bufferView" in accessor else []
+            parts += [
+                sparse[k] for k in ("indices", "values") if isinstance(sparse, dict) and isinstance(sparse.get(k), dict)
+            ]
+            if [part for part in parts if not self._view(part)]:
+                holder.pop(name, None)
+                return
             self._accessors[index] = self.writer.append("accessors", accessor)
         holder[name] = self._accessors[index]
 
-    def _view(self, holder: Item) -> None:
+    def _view(self, holder: Item) -> bool:
+        """Take a view along and tell its new index; whether it is there."""
         index = holder.get("bufferView")
-        views = self.reader.items("bufferViews")
-        if not isinstance(index, int) or not 0 <= index < len(views):
+        if not isinstance(index, int):
             holder.pop("bufferView", None)
-            return
+            return False
         if index not in self._views:
-            at = self.writer.add_bytes(self.reader.view_bytes(index))
-            kept = {k: v for k, v in views[index].items() if k not in ("buffer", "byteOffset", "byteLength")}
+            try:
+                at = self.writer.add_bytes(self.reader.view_bytes(index))
+            except BrokenFile:
+                holder.pop("bufferView", None)
+                return False
+            kept = {
+                k: v
+                for k, v in self.reader.item("bufferViews", index).items()
+                if k not in ("buffer", "byteOffset", "byteLength")
+            }
             self.writer.document["bufferViews"][at].update(kept)
             self._views[index] = at
         holder["bufferView"] = self._views[index]
+        return True
 
     def _pictures(self) -> None:
         for image in self._items("images"):
