@@ -16,6 +16,7 @@ from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
 from bovrin.figure.rig_making import make_rig
+from bovrin.figure.setup import setup_of
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
@@ -25,7 +26,7 @@ from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, tracks_of
 from bovrin.formats.gltf_nodes import NodeTree, node_tree
 from bovrin.formats.gltf_source import read_source
 from bovrin.formats.rig_data import rig_from_data
-from bovrin.formats.setups import known_guess, setup_of
+from bovrin.formats.setups import known_guess
 from bovrin.formats.units import metres_in
 from bovrin.motion.rotations import quaternion_matrix
 from bovrin.shot import ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take

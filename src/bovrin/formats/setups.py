@@ -8,9 +8,10 @@ from pathlib import Path
 
 import msgspec
 
-from bovrin.figure.guess import Guess, guess_build
+from bovrin.figure.guess import Guess
+from bovrin.figure.setup import guess_fits
 from bovrin.formats.files import write_atomically
-from bovrin.shot import Joint, Rig
+from bovrin.shot import Joint
 
 
 def setups_folder() -> Path:
@@ -32,7 +33,7 @@ def known_guess(joints: tuple[Joint, ...]) -> Guess | None:
         found = msgspec.json.decode(data, type=Guess)
     except (OSError, msgspec.DecodeError):
         return None
-    return found if _fits(found, len(joints)) else None
+    return found if guess_fits(found, len(joints)) else None
 
 
 def keep_guess(joints: tuple[Joint, ...], guess: Guess) -> Path:
@@ -41,24 +42,3 @@ def keep_guess(joints: tuple[Joint, ...], guess: Guess) -> Path:
     path.parent.mkdir(parents=True, exist_ok=True)
     write_atomically(path, msgspec.json.encode(guess))
     return path
-
-
-def taken_for(rig: Rig) -> Guess:
-    """What a rig's skeleton was taken for: as somebody corrected it, else as it is guessed."""
-    try:
-        found = msgspec.json.decode(rig.setup, type=Guess) if rig.setup else None
-    except msgspec.DecodeError:
-        found = None
-    return found if found is not None and _fits(found, len(rig.joints)) else guess_build(rig.joints)
-
-
-def setup_of(guess: Guess) -> str:
-    """A guess as a rig keeps it."""
-    return msgspec.json.encode(guess).decode()
-
-
-def _fits(guess: Guess, count: int) -> bool:
-    named = [guess.root, guess.hips, *guess.spine, *guess.neck, *guess.rest]
-    named += [j for limb in guess.limbs for j in limb.joints] + [j for tail in guess.tails for j in tail]
-    named += [j for pair in guess.pairs for j in pair]
-    return all(0 <= j < count for j in named) and -1 <= guess.head < count

@@ -37,7 +37,7 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
-from bovrin.script.cast import bring, rig_report
+from bovrin.script.cast import bring, carry, rig_report
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -67,6 +67,7 @@ __all__ = [
     "bounce",
     "breakdown",
     "bring",
+    "carry",
     "channels",
     "chart",
     "copy_pose",

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from bovrin.craft.carry import carried
+from bovrin.figure.setup import taken_for
 from bovrin.formats.bringing import bring_file
-from bovrin.formats.setups import taken_for
 from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 
@@ -19,6 +20,14 @@ def bring(path: PathLike, scale: float | None = None) -> Shot:
     The figure gets a rig of its own, guessed from its joints; saving the shot keeps it beside the project.
     """
     return bring_file(Path(path), scale)[0]
+
+
+def carry(shot: Shot, from_figure: str, to_figure: str) -> Shot:
+    """The motion of one figure on another with matching parts, keyed on every whole frame of the range.
+
+    Turns stay, travel goes by the legs' length, and feet that are down stay where they are.
+    """
+    return carried(shot, from_figure, to_figure)
 
 
 def rig_report(shot: Shot, figure: str) -> dict[str, Any]:
