@@ -74,6 +74,7 @@ class _Carry:
         turns = turn_only(self.source[..., :3, :3])
         self.since = turns @ np.swapaxes(turn_only(self.rest_from[:, :3, :3]), -1, -2)
         self.ratio = self._ratio()
+        self.sunk = self._sunk()
 
     def _ratio(self) -> float:
         """How much longer the second figure's legs are; without legs, how much larger it is."""
@@ -83,6 +84,17 @@ class _Carry:
             return float(np.mean([two / max(one, 1e-9) for one, two in lengths]))
         sizes = [float(np.ptp(rest[:, :3, 3], axis=0).max()) for rest in (self.rest_from, self.rest_to)]
         return sizes[1] / max(sizes[0], 1e-9)
+
+    def _sunk(self) -> float:
+        """How far over its place at rest the first figure stands: files may keep a figure at rest anywhere."""
+        found = []
+        for one, _ in self.match.limbs:
+            if one.kind.endswith("leg"):
+                ankle = self.source[:, one.end, :3, 3]
+                down = planted(ankle, _length(self.rest_from, one), self.rate)
+                heights = ankle[down, 1] if down.any() else ankle[:, 1]
+                found.append(float(heights.min()) - float(self.rest_from[one.end, 1, 3]))
+        return float(np.mean(found)) if found else 0.0
 
     def world(self, near: Floats) -> Floats:
         """World matrices (F, J, 4, 4) of the second figure."""
@@ -129,7 +141,7 @@ class _Carry:
     def _scaled(self, places: Floats, rest_from: Floats, rest_to: Floats) -> Floats:
         """Travel by the legs' ratio; heights by how far they are from where they rest."""
         result = places * self.ratio
-        result[:, 1] = rest_to[1] + self.ratio * (places[:, 1] - rest_from[1])
+        result[:, 1] = rest_to[1] + self.ratio * (places[:, 1] - self.sunk - rest_from[1])
         return result
 
     def _feet(self) -> list[tuple[LimbGuess, Floats, Floats, Floats]]:
