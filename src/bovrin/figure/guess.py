@@ -96,10 +96,10 @@ def _limbs(tree: JointTree) -> tuple[LimbGuess, ...]:
     ordered = sorted(
         found, key=lambda limb: (limb.kind != "leg", round(float(tree.places[limb.upper, 2]), 4), limb.side)
     )
-    return tuple(_told_apart(limb, ordered) for limb in ordered)
+    return tuple(told_apart(limb, ordered) for limb in ordered)
 
 
-def _told_apart(limb: LimbGuess, ordered: list[LimbGuess]) -> LimbGuess:
+def told_apart(limb: LimbGuess, ordered: list[LimbGuess]) -> LimbGuess:
     """Of several limbs of one kind on a side the hind and the fore one."""
     alike = [x for x in ordered if x.kind == limb.kind and x.side == limb.side]
     if len(alike) < 2:

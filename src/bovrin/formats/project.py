@@ -19,7 +19,7 @@ from bovrin.formats.figure_file import figure_bytes, read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
-from bovrin.shot import Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take, Trace
+from bovrin.shot import CHANGED, Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take, Trace
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -119,8 +119,10 @@ def _with_own_files(shot: Shot, folder: Path) -> Shot:
 
 
 def is_kept(figure: Figure) -> bool:
-    """Whether a figure lies in a figure file of its own, shipped or beside the project."""
+    """Whether a figure lies in a figure file of its own, shipped or beside the project; one with a new setup does not."""
     source = figure.source
+    if source.endswith(CHANGED):
+        return False
     return source.startswith("cast:") or (source.lower().endswith(".glb") and not Path(source).is_absolute())
 
 

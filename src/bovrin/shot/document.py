@@ -15,6 +15,10 @@ from bovrin.shot.rig import Rig
 FIRST_FRAME = 101.0
 
 
+CHANGED = "#changed"
+"""How the source of a figure ends that is no longer as its file has it; it is written anew when the shot is saved."""
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Figure:
     """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped.
