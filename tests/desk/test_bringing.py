@@ -1,16 +1,21 @@
 """A motion brought as a figure, and every tool tried on it."""
 
+import threading
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QFileDialog, QProgressDialog, QPushButton
 from tests.desk.conftest import Hand
 
 from bovrin import script
+from bovrin.desk.bringing import bring
 from bovrin.desk.commands import COMMANDS
+from bovrin.desk.waiting import SOON, waited_for
 from bovrin.desk.window import Window
+from bovrin.errors import FileProblem
 from bovrin.shot import Shot
 
 
@@ -21,6 +26,7 @@ def brought(window: Window, demo: Shot, tmp_path: Path, monkeypatch: pytest.Monk
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(path), ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(tmp_path / "heave.bovrin.json"), ""))
     window.run("shot.bring")
+    window.activateWindow()  # other windows of the run may have come to the front meanwhile
     QApplication.processEvents()
     return window
 
@@ -76,6 +82,11 @@ def test_no_command_fails_on_it(brought: Window, monkeypatch: pytest.MonkeyPatch
         "shot.demo",
         "shot.open",
         "shot.bring",
+        "cast.add",
+        "cast.bring",
+        "cast.setup",
+        "cast.carry",
+        "cast.remove",
         "help.find",
         "help.keys",
         "time.settings",
@@ -97,6 +108,25 @@ def test_a_broken_motion_leaves_the_shot_as_it_was(window: Window, tmp_path: Pat
     shot = window.session.shot
     path = tmp_path / "broken.bvh"
     path.write_text("HIERARCHY ROOT")
-    assert not window.bring(path, tmp_path / "x.bovrin.json")
+    assert not bring(window, path, tmp_path / "x.bovrin.json")
     assert window.session.shot is shot and "not a BVH" in window.notice.label.text()
     assert not (tmp_path / "x.bovrin.json").exists()
+
+
+def test_work_that_takes_long_can_be_stopped(window: Window) -> None:
+    """After half a second the window says what goes on; Stop ends the waiting, and what comes of it later is dropped."""
+    go = threading.Event()
+
+    def press_stop() -> None:
+        (dialog,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, QProgressDialog) and w.isVisible()]
+        assert dialog.labelText() == "Waiting…"
+        (stop,) = dialog.findChildren(QPushButton)
+        QTest.mouseClick(stop, Qt.MouseButton.LeftButton)
+
+    QTimer.singleShot(SOON + 300, press_stop)
+    assert waited_for(window, "Waiting…", lambda: go.wait(20)) is None
+    go.set()
+    QTest.qWait(100)
+    assert waited_for(window, "Quick", lambda: 7) == 7
+    with pytest.raises(FileProblem):
+        waited_for(window, "Faulty", lambda: script.load("/nowhere"))

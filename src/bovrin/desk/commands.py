@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from bovrin.desk.bringing import CAST, ask_bring
 from bovrin.desk.command import Command, has_choice, has_figure
 from bovrin.desk.curve_table import CURVES
 from bovrin.desk.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
@@ -56,7 +57,14 @@ def _view(name: str) -> Command:
 
 COMMANDS: tuple[Command, ...] = (
     Command("shot.open", "Shot", "Open…", "Ctrl+O", "Open a project", lambda d: d.ask_open()),
-    Command("shot.bring", "Shot", "Bring a motion…", "", "Make a project of a .bvh file", lambda d: d.ask_bring()),
+    Command(
+        "shot.bring",
+        "Shot",
+        "Bring a figure or motion…",
+        "",
+        "Make a project of a .glb, .gltf or .bvh file",
+        ask_bring,
+    ),
     Command("shot.demo", "Shot", "Open the demo", "", "Open the ferry-landing demo", lambda d: d.open_demo()),
     Command("shot.save", "Shot", "Save", "Ctrl+S", "Save the project", lambda d: d.save()),
     Command(
@@ -71,6 +79,7 @@ COMMANDS: tuple[Command, ...] = (
         lambda d: d.ask_export(),
     ),
     *TAKES,
+    *CAST,
     Command(
         "book.open", "Shot", "Open a pose book…", "", "Use another file of poses", lambda d: d.right.poses.ask_open()
     ),

@@ -16,8 +16,8 @@ from bovrin.errors import BovrinError
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import export
+from bovrin.shot import Shot
 
-MOTIONS = "Motions (*.bvh);;All files (*)"
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 
@@ -41,56 +41,30 @@ class ShotFiles(QMainWindow):
         except BovrinError as error:
             self.session.fail(error)
             return False
+        self.show_shot(shot, path)
+        return True
+
+    def show_shot(self, shot: Shot, path: Path) -> None:
+        """Show another shot, which lies in a file."""
         self.player.stop()
         self.session.replace(shot, path)
         self.see_range()
-        return True
 
     def ask_open(self) -> None:
         """Let the animator choose a project."""
         if not self.may_leave():
             return
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self._folder()), PROJECTS)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self.folder()), PROJECTS)
         if name:
             self.open_path(Path(name))
-
-    def ask_bring(self) -> None:
-        """Let the animator choose a motion and where the project shall lie that it becomes."""
-        if not self.may_leave():
-            return
-        name, _ = QFileDialog.getOpenFileName(self, "Bring a motion", str(self._folder()), MOTIONS)
-        if not name:
-            return
-        start = Path(name).with_suffix(".bovrin.json")
-        target, _ = QFileDialog.getSaveFileName(self, "Keep it as a project", str(start), PROJECTS)
-        if target:
-            self.bring(Path(name), Path(target))
-
-    def bring(self, source: Path, target: Path) -> bool:
-        """Make a project of a motion and open it; what it was taken for and what was left out is told."""
-        from bovrin.figure.guess import guess_build  # noqa: PLC0415 - kept out of the window's start
-        from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415
-
-        try:
-            shot, left_out = shot_from_bvh(source)
-            save(shot, target)
-        except BovrinError as error:
-            self.session.fail(error)
-            return False
-        if not self.open_path(target):
-            return False
-        build = guess_build(shot.cast[0].rig.joints).build
-        words = f"{source.name}: a {build} figure" if build != "other" else f"{source.name}: a figure"
-        left = f" {len(left_out)} left out: {left_out[0]}" if left_out else ""
-        self.session.tell(f"{words} of {len(shot.cast[0].rig.joints)} joints, {len(shot.whole_frames)} frames.{left}")
-        return True
 
     def open_demo(self) -> None:
         """Open the demo."""
         if self.may_leave():
             self.open_path(cast.DEMO)
 
-    def _folder(self) -> Path:
+    def folder(self) -> Path:
+        """Where files are looked for first: beside the project, else at home."""
         path = self.session.path
         return path.parent if path is not None and cast.FOLDER not in path.parents else Path.home()
 
@@ -103,7 +77,7 @@ class ShotFiles(QMainWindow):
 
     def save_as(self) -> bool:
         """Ask where to save."""
-        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
+        start = self.folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
         name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), PROJECTS)
         return self.save_to(Path(name)) if name else False
 
@@ -122,7 +96,7 @@ class ShotFiles(QMainWindow):
 
     def ask_export(self) -> None:
         """Ask where to write the GLB, or the motion of one figure."""
-        start = self._folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
+        start = self.folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
         name, _ = QFileDialog.getSaveFileName(
             self, "Hand on", str(start), "glTF binary (*.glb);;Motion of one figure (*.bvh)"
         )
@@ -140,7 +114,7 @@ class ShotFiles(QMainWindow):
 
     def ask_markers(self) -> None:
         """Ask for a file of markers and add them; what was skipped is told."""
-        name, _ = QFileDialog.getOpenFileName(self, "Bring markers", str(self._folder()), MARKERS)
+        name, _ = QFileDialog.getOpenFileName(self, "Bring markers", str(self.folder()), MARKERS)
         if name:
             self.import_markers(Path(name))
 
@@ -158,7 +132,7 @@ class ShotFiles(QMainWindow):
 
     def ask_export_markers(self) -> None:
         """Ask where to write the markers."""
-        start = self._folder() / "markers.csv"
+        start = self.folder() / "markers.csv"
         name, _ = QFileDialog.getSaveFileName(self, "Markers as CSV", str(start), "Tables (*.csv)")
         if not name:
             return

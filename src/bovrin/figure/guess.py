@@ -193,10 +193,13 @@ def _trunk_and_neck(tree: JointTree, line: list[int], high: int) -> tuple[tuple[
 def _tails(tree: JointTree, hips: int, taken: set[int]) -> tuple[tuple[int, ...], ...]:
     """Chains in the middle of two joints or more that leave the hips, or are called so."""
     found: list[tuple[int, ...]] = []
+    carriers = set(tree.way_up(hips))
     for joint in range(len(tree.joints)):
         parent = tree.joints[joint].parent
         called = bool(set(words_of(tree.names[joint])) & NAMED["tail"])
         if joint in taken or joint in tree.pairs or parent < 0 or any(joint in tail for tail in found):
+            continue
+        if joint in carriers:
             continue
         behind = parent >= 0 and tree.places[joint, 2] < tree.places[parent, 2] - 0.02 * tree.size
         chain = len(tree.way_down(joint)) >= 2 or behind

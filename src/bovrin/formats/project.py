@@ -114,7 +114,7 @@ def save(shot: Shot, path: PathLike) -> None:
 
 def _with_own_files(shot: Shot, folder: Path) -> Shot:
     """A shot whose brought figures lie beside the project as figure files, rig and all; no other file is overwritten."""
-    cast = tuple(f if is_kept(f) else replace(f, source=_kept_beside(f, folder)) for f in shot.cast)
+    cast = tuple(f if is_kept(f) else keep_beside(f, folder) for f in shot.cast)
     return shot if all(a is b for a, b in zip(cast, shot.cast, strict=True)) else replace(shot, cast=cast)
 
 
@@ -124,6 +124,11 @@ def is_kept(figure: Figure) -> bool:
     if source.endswith(CHANGED):
         return False
     return source.startswith("cast:") or (source.lower().endswith(".glb") and not Path(source).is_absolute())
+
+
+def keep_beside(figure: Figure, folder: Path) -> Figure:
+    """The figure, written into a figure file of its own in a folder."""
+    return replace(figure, source=_kept_beside(figure, folder))
 
 
 def _kept_beside(figure: Figure, folder: Path) -> str:

@@ -1,0 +1,146 @@
+"""The setup sheet, the company of a shot, and carrying, in the real window."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton
+from tests.desk.conftest import Hand
+from tests.formats import gltf_maker as make
+from tests.formats.test_gltf_in import moving
+from tests.walks import walk
+
+from bovrin import script
+from bovrin.desk.bringing import bring, bring_in, carry_menu, cast_menu
+from bovrin.desk.setup_sheet import SetupSheet
+from bovrin.desk.window import Window
+
+
+@pytest.fixture
+def tentacle(window: Window, tmp_path: Path) -> Window:
+    path = tmp_path / "weed.glb"
+    path.write_bytes(make.figure(make.TENTACLE).glb())
+    assert bring(window, path, tmp_path / "weed.bovrin.json")
+    return window
+
+
+def sheet_of(window: Window) -> SetupSheet:
+    window.run("cast.setup")
+    QApplication.processEvents()
+    return next(child for child in window.findChildren(SetupSheet) if child.isVisible())
+
+
+def test_a_wrong_guess_is_corrected(tentacle: Window, tmp_path: Path) -> None:
+    """A tentacle is made an arm: the fields, the picture, the shot, the file and the next file of its kind know it."""
+    session = tentacle.session
+    assert session.shot.cast[0].rig.limbs == ()
+    sheet = sheet_of(tentacle)
+    sheet.fields["head"].setCurrentIndex(0)
+    sheet.fields["chest"].setCurrentIndex(0)
+    if "tail 0" in sheet.fields:
+        sheet.fields["tail 0"].setCurrentIndex(0)
+    QTest.mouseClick(sheet.add, Qt.MouseButton.LeftButton)
+    names = [j.name for j in session.shot.cast[0].rig.joints]
+    for key, ring in (("0 upper", "ring 3"), ("0 middle", "ring 4"), ("0 end", "ring 5")):
+        sheet.fields[key].put(names.index(ring))
+    assert sheet.fault.text() == ""
+    QTest.mouseClick(sheet.keep, Qt.MouseButton.LeftButton)
+    figure = session.shot.cast[0]
+    assert [limb.name for limb in figure.rig.limbs] == ["arm"] and "arm" in [p.name for p in figure.rig.parts]
+    assert "Arm" in [lane.words for lane in tentacle.strip.lanes()]
+    assert script.load(tmp_path / "weed.bovrin.json").cast[0].rig.limbs == ()
+    assert tentacle.save()
+    assert [limb.name for limb in script.load(tmp_path / "weed.bovrin.json").cast[0].rig.limbs] == ["arm"]
+    session.undo_stack.undo()
+    assert session.shot.cast[0].rig.limbs == ()
+    other = tmp_path / "other.glb"
+    other.write_bytes(make.figure(make.TENTACLE).glb())
+    assert [limb.name for limb in script.bring(other, 1.0).cast[0].rig.limbs] == ["arm"]
+
+
+def test_what_cannot_be_is_said_and_nothing_kept(tentacle: Window) -> None:
+    sheet = sheet_of(tentacle)
+    QTest.mouseClick(sheet.add, Qt.MouseButton.LeftButton)
+    before = tentacle.session.shot
+    number = max(int(k.split()[0]) for k in sheet.fields if k[0].isdigit())
+    sheet.fields[f"{number} upper"].put(9)
+    assert "does not hang on" in sheet.fault.text() and not sheet.keep.isEnabled()
+    sheet.reject()
+    assert tentacle.session.shot is before
+
+
+def test_a_click_on_the_picture_fills_the_field(window: Window, hand: Hand, tmp_path: Path) -> None:
+    path = tmp_path / "two.glb"
+    path.write_bytes(make.figure(make.TWO_LEGS).glb())
+    assert bring(window, path, tmp_path / "two.bovrin.json")
+    sheet = sheet_of(window)
+    sheet.activateWindow()
+    QTest.qWait(60)
+    sheet.grab()
+    sheet.fields["head"].setFocus()
+    QApplication.processEvents()
+    names = [j.name for j in sheet.figure.rig.joints]
+    neck = names.index("Hals")
+    at = sheet.picture.places()[neck]
+    hand.click(sheet.picture, QPointF(float(at[0]), float(at[1])))
+    assert sheet.roles.head == neck and sheet.fields["head"].currentText() == "Hals"
+    kinds = [box for box in sheet.rows.findChildren(QComboBox) if box.accessibleName().startswith("What limb")]
+    assert [box.currentText() for box in kinds] == ["leg", "leg", "arm", "arm"]
+    kinds[3].setCurrentText("wing")
+    assert {limb.kind for limb in sheet.guess.limbs} == {"leg", "arm", "wing"}
+    tries = [b for b in sheet.rows.findChildren(QPushButton) if b.text() == "Try"]
+    rest = sheet.picture._values.copy()
+    QTest.mouseClick(tries[3], Qt.MouseButton.LeftButton)
+    assert np.abs(sheet.picture._values - rest).max() > 0.05
+    QTest.mouseClick(tries[3], Qt.MouseButton.LeftButton)
+    assert np.array_equal(sheet.picture._values, rest)
+    QTest.mouseClick(sheet.anew, Qt.MouseButton.LeftButton)
+    assert sheet.fields["head"].currentText() == "Kugel"
+
+
+def test_figures_join_and_leave_the_shot(window: Window) -> None:
+    session = window.session
+    before = [f.name for f in session.shot.cast]
+    menu = cast_menu(window)
+    next(a for a in menu.actions() if a.text() == "Crate").trigger()
+    assert [f.name for f in session.shot.cast] == [*before, "crate 2"] and session.figure_name == "crate 2"
+    window.run("cast.remove")
+    assert [f.name for f in session.shot.cast] == before
+    session.undo_stack.undo()
+    session.undo_stack.undo()
+    assert [f.name for f in session.shot.cast] == before
+
+
+def test_a_walk_is_carried_to_the_porter(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A BVH comes into the shot that is open, is carried, and leaves again; the project holds it all."""
+    session = window.session
+    script.export(walk(tmp_path), tmp_path / "stroll.bvh")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "mine.bovrin.json"), ""))
+    assert bring_in(window, tmp_path / "stroll.bvh")
+    assert session.path == tmp_path / "mine.bovrin.json" and session.figure_name == "stroll"
+    assert (tmp_path / "stroll.glb").exists() and session.shot.last >= 185
+    session.choose("porter", ())
+    next(a for a in carry_menu(window).actions() if "stroll" in a.text()).trigger()
+    hips = script.sample(session.shot, "porter", [101, 180])
+    at = hips.joints.index("hips")
+    assert hips.position[1, at, 2] - hips.position[0, at, 2] > 0.8
+    assert session.undo_stack.undoText() == "Carry a motion to porter"
+    assert window.save()
+    kept = script.load(tmp_path / "mine.bovrin.json")
+    assert "stroll" in script.figures(kept)
+    session.choose("crate", ())
+    next(a for a in carry_menu(window).actions() if "stroll" in a.text()).trigger()
+    assert "few parts" in window.notice.label.text()
+
+
+def test_animations_come_as_takes(window: Window, tmp_path: Path) -> None:
+    path = tmp_path / "odd.glb"
+    path.write_bytes(moving().glb())
+    assert bring(window, path, tmp_path / "odd.bovrin.json")
+    assert "2 animations are takes" in window.notice.label.text()
+    menu = window.topbar.take.build_menu()
+    assert {a.text() for a in menu.actions()} >= {"Take nod", "Take all sorts"}
+    next(a for a in menu.actions() if a.text() == "Take nod").trigger()
+    assert window.session.shot.take.name == "nod"
