@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from bovrin.shot import Figure, Model, Piece
 from tools.cast.mesh import bone_weights, four_strongest, mesh_shape, shape_normals, share_with_helpers, smoothed
-from tools.cast.porter import COLOURS, MIRRORED, Region, regions
+from tools.cast.mouth import mouth_pieces
+from tools.cast.porter import COLOURS, MIRRORED, Region, beard, regions
 from tools.cast.porter_rig import FINGERS, HAND_DOWN, HELPERS, Skeleton, porter_rig, skeleton
 
 Floats = NDArray[np.float64]
@@ -129,4 +130,6 @@ def porter() -> Figure:
         pieces.append(piece)
         if region.name in MIRRORED:
             pieces.append(_mirrored(piece, bones))
+    colours = {name: hex_colour(COLOURS[name]) for name in ("lip", "mouth", "teeth")}
+    pieces += mouth_pieces(beard(), bones.at("beard"), colours)
     return Figure("porter", porter_rig(), Model(tuple(pieces)), "cast:porter", hex_colour(COLOURS["shirt"]))

@@ -25,6 +25,9 @@ COLOURS = {
     "beard": "#4B3A33",
     "ink": "#29272F",
     "nose": "#C98660",
+    "lip": "#D08A6A",
+    "mouth": "#6E2A2A",
+    "teeth": "#F3EDE0",
 }
 
 
@@ -59,7 +62,7 @@ def _left(name: str) -> Floats:
 def sleeve() -> Shape:
     """The left sleeve, shoulder to wrist, a little wider at the cuff."""
     shoulder, elbow, wrist = _left("upper arm"), _left("forearm"), _left("hand")
-    cuff = elbow + (wrist - elbow) * 0.97
+    cuff = elbow + (wrist - elbow) * 0.99
     return join(
         round_cone(shoulder + [-0.045, 0.005, 0], shoulder + [0.004, -0.012, 0], 0.082, 0.086),
         round_cone(shoulder, elbow, 0.084, 0.074),
@@ -101,7 +104,7 @@ def hand(bones: Skeleton) -> Shape:
     """The left hand: a soft mitten of a palm, three fingers and a thumb."""
     wrist = bones.place("left hand")
     palm = join(
-        round_cone(wrist - HAND_DOWN * 0.03, wrist + HAND_DOWN * 0.03, 0.046, 0.053),
+        round_cone(wrist - HAND_DOWN * 0.012, wrist + HAND_DOWN * 0.03, 0.043, 0.052),
         round_cone(wrist + HAND_DOWN * 0.062 + [0, 0, 0.030], wrist + HAND_DOWN * 0.062 + [0, 0, -0.026], 0.052, 0.050),
         round_cone(wrist + HAND_DOWN * 0.098 + [0, 0, 0.038], wrist + HAND_DOWN * 0.092 + [0, 0, -0.034], 0.038, 0.036),
         smooth=0.03,
@@ -126,7 +129,7 @@ def _finger(bones: Skeleton, name: str, radius: float) -> Shape:
 def head() -> Shape:
     """Skull, cheeks, ears and neck."""
     skull = join(
-        ellipsoid((0, 1.405, -0.005), (0.150, 0.150, 0.142)),
+        ellipsoid((0, 1.425, -0.005), (0.152, 0.150, 0.143)),
         ellipsoid((0, 1.335, 0.012), (0.142, 0.110, 0.130)),
         smooth=0.06,
     )
@@ -152,23 +155,30 @@ def beard() -> Shape:
     return join(cut(jaw, face, behind, smooth=0.03), whiskers, smooth=0.015)
 
 
-def mouth() -> Shape:
-    """A small smile lying on the beard."""
+EYE = np.array(SIDE["lid"][1])
+LID = 0.0290
 
-    def smile(p: Floats) -> Floats:
-        return np.hypot(np.maximum(np.abs(p[:, 0]) - 0.030, 0), p[:, 1] - 1.298 - 6.0 * p[:, 0] ** 2) - 0.009
 
-    return meet(shell(beard(), 0.003, 0.012), smile, smooth=0.003)
+def lid() -> Shape:
+    """The left upper lid, drawn up: a slice of a ball about the eye that turns down over it."""
+    ball = shell(ellipsoid(EYE, (0.0235, LID, LID)), 0.0, 0.005)
+
+    def up(p: Floats) -> Floats:
+        lean = np.radians(72)
+        q = p - EYE
+        return -(q[:, 1] * np.cos(lean) - q[:, 2] * np.sin(lean))
+
+    return meet(ball, up, smooth=0.002)
 
 
 def cap() -> Shape:
     """The knit cap's dome, sitting on the brow."""
     dome = join(
-        ellipsoid((0, 1.545, -0.013), (0.180, 0.140, 0.178)),
-        ellipsoid((0, 1.60, -0.013), (0.125, 0.090, 0.123)),
+        ellipsoid((0, 1.570, -0.013), (0.181, 0.142, 0.179)),
+        ellipsoid((0, 1.628, -0.013), (0.136, 0.092, 0.134)),
         smooth=0.05,
     )
-    under = lambda p: 1.520 - p[:, 1]
+    under = lambda p: 1.545 - p[:, 1]
     return meet(dome, under, smooth=0.012)
 
 
@@ -177,7 +187,7 @@ def rim() -> Shape:
 
     def band(p: Floats) -> Floats:
         around = np.hypot(p[:, 0] / 1.02, (p[:, 2] + 0.012)) - 0.166
-        q = np.stack([np.abs(around), np.abs(p[:, 1] - 1.522 - 0.05 * (p[:, 2] + 0.012))], 1) - [0.016, 0.026]
+        q = np.stack([np.abs(around), np.abs(p[:, 1] - 1.547 - 0.05 * (p[:, 2] + 0.012))], 1) - [0.016, 0.026]
         return np.linalg.norm(np.maximum(q, 0), axis=1) + np.minimum(q.max(1), 0) - 0.014
 
     return band
@@ -230,8 +240,8 @@ def regions(bones: Skeleton) -> list[Region]:
     arms = tuple(f"{s} {j}" for s in ("left", "right") for j in _ARM)
     legs = tuple(f"{s} {j}" for s in ("left", "right") for j in ("thigh", "shin"))
     fingers = tuple(f"left {f}{t}" for f in ("thumb", *FINGERS) for t in ("", " tip"))
-    eye = ellipsoid((0.056, 1.402, 0.1345), (0.019, 0.0235, 0.013))
-    brow = round_cone((0.033, 1.459, 0.137), (0.090, 1.454, 0.119), 0.0085, 0.0065)
+    eye = ellipsoid(EYE, (0.0205, 0.0262, 0.0240))
+    brow = round_cone((0.032, 1.456, 0.1385), (0.090, 1.450, 0.1205), 0.0088, 0.0064)
     nose = ellipsoid((0, 1.385, 0.152), (0.029, 0.026, 0.030))
     return [
         Region(
@@ -270,19 +280,19 @@ def regions(bones: Skeleton) -> list[Region]:
         Region("head", "skin", head(), (-0.24, 1.0, -0.21), (0.24, 1.60, 0.21), 0.010, 560, ("chest", "neck", "head")),
         Region("beard", "beard", beard(), (-0.22, 1.10, -0.2), (0.22, 1.50, 0.24), 0.009, 480, ("head", "beard")),
         Region("nose", "nose", nose, (-0.06, 1.33, 0.08), (0.06, 1.44, 0.22), 0.006, 110, ("head",)),
-        Region("mouth", "skin", mouth(), (-0.07, 1.26, 0.1), (0.07, 1.35, 0.22), 0.004, 90, ("beard",)),
-        Region("left eye", "ink", eye, (0.02, 1.36, 0.09), (0.10, 1.45, 0.18), 0.004, 70, ("head",)),
+        Region("left eye", "ink", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 110, ("head",)),
+        Region("left lid", "skin", lid(), (0.02, 1.35, 0.08), (0.10, 1.45, 0.18), 0.0022, 240, ("left lid",)),
         Region("left brow", "ink", brow, (0.0, 1.42, 0.07), (0.13, 1.48, 0.18), 0.004, 80, ("left brow",)),
-        Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.76, 0.24), 0.010, 360, ("head",)),
-        Region("rim", "rim", rim(), (-0.24, 1.43, -0.24), (0.24, 1.61, 0.24), 0.009, 380, ("head",)),
+        Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.79, 0.24), 0.009, 720, ("head",)),
+        Region("rim", "rim", rim(), (-0.24, 1.44, -0.24), (0.24, 1.64, 0.24), 0.008, 760, ("head",)),
         Region(
             "bobble",
             "bobble",
-            ellipsoid((0, 1.728, -0.012), (0.064, 0.060, 0.064)),
-            (-0.09, 1.64, -0.1),
-            (0.09, 1.82, 0.08),
-            0.009,
-            160,
+            ellipsoid((0, 1.756, -0.012), (0.064, 0.060, 0.064)),
+            (-0.09, 1.67, -0.1),
+            (0.09, 1.84, 0.08),
+            0.008,
+            260,
             ("bobble",),
         ),
         Region(
@@ -312,4 +322,4 @@ def regions(bones: Skeleton) -> list[Region]:
     ]
 
 
-MIRRORED = ("left boot", "left hand", "left eye", "left brow")
+MIRRORED = ("left boot", "left hand", "left eye", "left lid", "left brow")

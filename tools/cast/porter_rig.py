@@ -9,6 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.motion.rotations import inverse, matrix_quaternion, multiply, quaternion_matrix
 from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from tools.cast.mouth import SHAPES
 
 Floats = NDArray[np.float64]
 
@@ -19,7 +20,7 @@ MIDDLE: dict[str, tuple[str, tuple[float, float, float]]] = {
     "chest": ("spine", (0, 0.98, -0.01)),
     "neck": ("chest", (0, 1.17, -0.01)),
     "head": ("neck", (0, 1.26, 0.0)),
-    "bobble": ("head", (0, 1.675, -0.01)),
+    "bobble": ("head", (0, 1.703, -0.01)),
     "beard": ("head", (0, 1.315, 0.07)),
 }
 
@@ -29,6 +30,7 @@ SIDE: dict[str, tuple[str, tuple[float, float, float]]] = {
     "forearm": ("upper arm", (0.325, 0.895, -0.028)),
     "hand": ("forearm", (0.425, 0.69, 0.008)),
     "brow": ("head", (0.062, 1.442, 0.135)),
+    "lid": ("head", (0.057, 1.400, 0.1235)),
     "thigh": ("hips", (0.10, 0.63, 0.0)),
     "shin": ("thigh", (0.113, 0.365, 0.018)),
     "foot": ("shin", (0.12, 0.105, -0.02)),
@@ -189,6 +191,10 @@ def porter_rig() -> Rig:
     head = [add("neck", "neck", _TURN), add("head", "head", (*_TURN, _STRETCH, _ANCHOR))]
     head += [add("beard", "beard", (Channel("open", "rotate x", Unit.ANGLE),)), add("bobble", "bobble", _TURN[1:])]
     head += [add(f"{side} brow", f"{side} brow", (_MOVE[1], _TURN[2])) for side in ("left", "right")]
+    head += [
+        add(f"{side} lid", f"{side} lid", (Channel("close", "rotate x", Unit.ANGLE),)) for side in ("left", "right")
+    ]
+    head += [add("mouth", "beard", tuple(Channel(n, f"morph {n}", Unit.AMOUNT) for n in SHAPES))]
     parts += [("body", body, ""), ("head", head, "")]
     for side in ("left", "right"):
         parts.append((f"{side} arm", _arm(add, side, 0 if side == "left" else 1), side))
@@ -208,7 +214,7 @@ def porter_rig() -> Rig:
             for s in ("left", "right")
             for leader in HELPERS
         )
-        + tuple(Follow(bones.at(f"{s} apron"), bones.at(f"{s} thigh"), 0.75) for s in ("left", "right")),
+        + tuple(Follow(bones.at(f"{s} apron"), bones.at(f"{s} thigh"), 0.9) for s in ("left", "right")),
         pairs=tuple((name, name.replace("left ", "right ", 1)) for name in lefts),
         bends=_bends(bones),
     )

@@ -99,11 +99,13 @@ class SetupPicture(QWidget):
 
     def _paint_joints(self, painter: QPainter, figure: Figure) -> None:
         at = self.places()
-        for j, joint in enumerate(figure.rig.joints):
+        order = sorted(range(1, len(at)), key=lambda j: j in self._colours)  # helpers often lie under what they help
+        for j in order:
+            joint = figure.rig.joints[j]
             if joint.parent > 0:
                 painter.setPen(QPen(self._colour(j), 1.6))
                 painter.drawLine(QPointF(*at[joint.parent]), QPointF(*at[j]))
-        for j in range(1, len(at)):
+        for j in order:
             self._paint_dot(painter, QPointF(*at[j]), j)
         for j in {*self._marked, self._over} - {-1}:
             self._paint_name(painter, QPointF(*at[j]), figure.rig.joints[j].name)
