@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from bovrin import script
-from bovrin.cast import DEMO, FOLDER
+from bovrin.cast import DEMO, FOLDER, GOAT
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.shot import Figure
 from tools.cast.buoy import buoy, steps
 from tools.cast.crate import crate
 from tools.cast.demo import demo_shot
 from tools.cast.dress import porter
+from tools.cast.goat import goat
+from tools.cast.goat_turns import goat_turns
+from tools.cast.landing import landing
 
 
 def write(figure: Figure) -> None:
@@ -22,7 +25,8 @@ def write(figure: Figure) -> None:
 
 
 if __name__ == "__main__":
-    for made in (porter(), crate(), buoy(), steps()):
+    for made in (porter(), goat(), crate(), buoy(), steps(), landing()):
         write(made)
-    script.save(demo_shot(), DEMO)
-    print(f"{DEMO.name}: {DEMO.stat().st_size} bytes")
+    for path, shot in ((DEMO, demo_shot()), (GOAT, goat_turns())):
+        script.save(shot, path)
+        print(f"{path.name}: {path.stat().st_size} bytes")

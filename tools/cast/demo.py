@@ -7,6 +7,7 @@ from pathlib import Path
 
 from bovrin import script
 from bovrin.craft.cards import name_pose
+from bovrin.craft.takes import chosen_take, copied_take, renamed_take
 from bovrin.formats.project import load_figure
 from bovrin.shot import Marker, Shot
 from tools.cast.bouncing import with_bounce
@@ -52,6 +53,8 @@ NOTICE = {
     "head/roll": 5,
     "left brow/up": 0.014,
     "right brow/up": 0.014,
+    "mouth/open": 0.8,
+    "mouth/wide": -0.5,
     "left hand/forward": 0.07,
     "left hand/up": 0.0,
     "right hand/forward": -0.03,
@@ -66,8 +69,10 @@ SQUAT = {
     "chest/tilt": 12,
     "neck/tilt": -12,
     "head/tilt": -26,
+    "mouth/wide": 0.25,
     "left brow/up": -0.004,
     "right brow/up": -0.004,
+    **both("lid", {"close": 30}),
     **both("hand", {"across": -0.118, "up": -0.44, "forward": 0.50, "roll": -18, "tilt": -28}),
     **both("foot", {"across": 0.035, "turn": 14}),
     **both("knee", {"across": 0.12}),
@@ -83,6 +88,10 @@ HEAVE = {
     "neck/tilt": -16,
     "head/tilt": -22,
     "beard/open": 9,
+    "mouth/open": 0.4,
+    "mouth/wide": 0.5,
+    "mouth/teeth": 1.0,
+    **both("lid", {"close": 62}),
     "left brow/up": -0.006,
     "right brow/up": -0.006,
     "left brow/roll": 12,
@@ -99,6 +108,9 @@ RECOIL = {
     "neck/tilt": 6,
     "head/tilt": 12,
     "bobble/tilt": -18,
+    "mouth/open": 0.7,
+    "mouth/teeth": 0.0,
+    **both("lid", {"close": 10}),
     **both("hand", {"across": -0.118, "up": 0.26, "forward": 0.36, "roll": -18, "tilt": -62}),
     "right foot/forward": -0.16,
     "right foot/ball": 14,
@@ -115,6 +127,10 @@ CARRY = {
     "head/turn": -12,
     "bobble/tilt": 4,
     "beard/open": 0,
+    "mouth/open": 0.0,
+    "mouth/wide": 0.3,
+    "mouth/smile": 0.9,
+    **both("lid", {"close": 34}),
     "left brow/up": 0.006,
     "right brow/up": 0.006,
     "left brow/roll": 0,
@@ -153,7 +169,7 @@ def demo_shot() -> Shot:
         last=160,
         markers=(Marker(103, 107, "horn sounds"), Marker(127, 134, "crate leaves the ground")),
     )
-    for name in ("porter", "crate", "buoy", "steps"):
+    for name in ("porter", "crate", "buoy", "steps", "landing"):
         shot = shot.with_figure(load_figure(f"cast:{name}", name, Path()))
     for frame, pose in POSES:
         shot = script.key_pose(script.set_values(shot, "porter", frame, everything(shot, pose)), "porter", frame)
@@ -163,10 +179,21 @@ def demo_shot() -> Shot:
     shot = script.breakdown(shot, "porter", 114, 0.62, {"head": 0.3, "left arm": 0.5, "right arm": 0.45})
     for frame, words in NAMES.items():
         shot = name_pose(shot, "porter", frame, words)
-    return with_bounce(shot)
+    blocked = renamed_take(with_bounce(shot), "blocked")
+    return chosen_take(_splined(blocked), "blocked")
 
 
-def everything(shot: Shot, pose: Values) -> Values:
+def _splined(shot: Shot) -> Shot:
+    """A second take of the same poses, eased from one to the next, with a blink while he turns his head."""
+    shot = copied_take(shot, "splined")
+    for figure in ("porter", "crate"):
+        shot = script.splined(shot, figure)
+    for frame, closed in ((103, 0), (106, 118), (110, 0), (115, 0), (118, 118), (121, 20)):
+        shot = script.set_values(shot, "porter", frame, dict.fromkeys(("left lid/close", "right lid/close"), closed))
+    return shot
+
+
+def everything(shot: Shot, pose: Values, figure: str = "porter") -> Values:
     """A pose with every channel that it leaves out at its default, so that nothing leaks in from the pose before."""
-    rig = shot.figure("porter").rig
+    rig = shot.figure(figure).rig
     return {**{n: c.default for n, c in zip(rig.channel_names, rig.channels, strict=True)}, **pose}

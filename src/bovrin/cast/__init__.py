@@ -5,6 +5,9 @@ from pathlib import Path
 FOLDER = Path(__file__).parent
 FONTS = FOLDER / "fonts"
 DEMO = FOLDER / "ferry-landing.bovrin.json"
+GOAT = FOLDER / "goat-turns.bovrin.json"
+DEMOS = {"heave": DEMO, "goat": GOAT}
+"""The demo shots by a short name."""
 
 
 def figure_path(name: str) -> Path:

@@ -26,7 +26,7 @@ from bovrin.desk.stage_view import DOT, RING, SQUARE, StageView, distance
 from bovrin.desk.stage_words import hint_words
 from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import channel_values
-from bovrin.picture.renderer import shared_renderer
+from bovrin.picture.renderer import Item, shared_renderer
 from bovrin.shot import ControlKind
 
 SHIFT, CTRL, ALT = (
@@ -73,9 +73,13 @@ class Stage(StageView):
             return None
         if self._pick is None:
             self._pick = shared_renderer().pick(
-                self.items(), self.view, (max(16, self.width()), max(16, self.height()))
+                self._touchable(), self.view, (max(16, self.width()), max(16, self.height()))
             )
         return self._pick
+
+    def _touchable(self) -> list[Item]:
+        """What a click can hit: the actors, and a set only while it is the chosen figure."""
+        return [i for i in self.items() if not i.figure.is_set or i.figure.name == self.session.figure_name]
 
     def joint_at(self, at: QPointF) -> tuple[str, int] | None:
         """The figure and joint whose skin is under a point of the widget."""
@@ -84,7 +88,7 @@ class Stage(StageView):
         if picked is None or not (0 <= x < picked.shape[1] and 0 <= y < picked.shape[0]):
             return None
         low, high, number, _ = (int(n) for n in picked[y, x])
-        return None if number == 0 else (self.items()[number - 1].figure.name, low + 256 * high)
+        return None if number == 0 else (self._touchable()[number - 1].figure.name, low + 256 * high)
 
     def control_at(self, at: QPointF) -> tuple[str, int] | None:
         """The figure and control under a point of the widget."""

@@ -1,5 +1,6 @@
 #version 330
 uniform mat4 to_clip;
+uniform float height;
 in vec2 place;
 in vec2 uv;
 out vec2 where;
@@ -7,5 +8,5 @@ out vec2 at;
 void main() {
     where = uv;
     at = place;
-    gl_Position = to_clip * vec4(place.x, 0.0, place.y, 1.0);
+    gl_Position = to_clip * vec4(place.x, height, place.y, 1.0);
 }

@@ -28,6 +28,10 @@ Pixels = NDArray[np.uint8]
 LIGHT = np.array([0.35, 0.80, 0.48]) / np.linalg.norm([0.35, 0.80, 0.48])
 SAMPLES = 4
 GHOST_LINE = 1.35
+SET_LINE = 0.6
+"""How strong the outline of a set is, as a share of the actors'."""
+SHADOW_HEIGHT = 0.004
+"""Metres over the ground at which shadows lie on a set."""
 TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
 
@@ -109,8 +113,12 @@ class Renderer:
             self.ctx.viewport = (0, 0, *size)
         else:
             self._begin(target, size)
+        sets = [item for item in items if item.figure.is_set]
+        items = [item for item in items if not item.figure.is_set]
+        if sets:
+            self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
         if style.shadow and items:
-            self._draw_shadow(items, to_clip)
+            self._draw_shadow(target, items, to_clip, over_a_set=bool(sets))
         for ghost in ghosts:
             self._draw_ghost(target, ghost, to_clip, size, style.line)
         self._draw_figures(items, to_clip, size, style.line)
@@ -196,19 +204,26 @@ class Renderer:
             moderngl.ONE_MINUS_SRC_ALPHA,
         )
 
-    def _draw_shadow(self, items: Sequence[Item], to_clip: bytes) -> None:
+    def _draw_shadow(self, target: Any, items: Sequence[Item], to_clip: bytes, *, over_a_set: bool) -> None:
         density, low, high = shadow_map([(item.figure, item.world) for item in items])
         self._shadow_texture.write(density.tobytes())
         (x0, z0), (x1, z1) = low, high
         quad = np.array([[x0, z0, 0, 0], [x1, z0, 1, 0], [x0, z1, 0, 1], [x1, z1, 1, 1]], np.float32)
         self._shadow_corners.write(quad.tobytes())
         self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        if over_a_set:  # what of the set stands in front covers the shadow; the ground itself does not
+            self.ctx.enable(moderngl.DEPTH_TEST)
         self._blend()
         self._shadow_texture.use(0)
         program = self._shadow_program
         program["density"], program["colour"] = 0, (0.20, 0.16, 0.16)
         program["to_clip"].write(to_clip)
+        program["height"] = SHADOW_HEIGHT if over_a_set else 0.0
+        target.depth_mask = False
+        target.use()
         self._shadow.render(moderngl.TRIANGLE_STRIP)
+        target.depth_mask = True
+        target.use()
 
     def _prepare(self, program: Any, to_clip: bytes, size: tuple[int, int]) -> None:
         self.ctx.disable(moderngl.BLEND)

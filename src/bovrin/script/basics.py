@@ -14,7 +14,7 @@ from bovrin.craft import breakdown as _breakdown
 from bovrin.craft import keys as _keys
 from bovrin.craft import splining as _splining
 from bovrin.craft import timing as _timing
-from bovrin.errors import BadMotion
+from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve import Motion
 from bovrin.figure.solve import sample as _sample
 from bovrin.formats import project as _project
@@ -27,9 +27,11 @@ from bovrin.shot import KeyRole, Rig, Shot, Unit
 PathLike = _project.PathLike
 
 
-def demo() -> Shot:
-    """The shipped demo shot."""
-    return _project.load(cast.DEMO)
+def demo(name: str = "heave") -> Shot:
+    """A shipped demo shot: "heave", the porter and his crate (takes "blocked" and "splined"), or "goat", which turns."""
+    if name not in cast.DEMOS:
+        raise UnknownName(f"there is no demo '{name}'.", advice="Demos: " + ", ".join(cast.DEMOS) + ".")
+    return _project.load(cast.DEMOS[name])
 
 
 def load(path: PathLike) -> Shot:

@@ -15,6 +15,8 @@ from bovrin.shot.rig import Rig
 FIRST_FRAME = 101.0
 
 
+SET = "set"
+"""What the only part of a figure is called that is a set."""
 CHANGED = "#changed"
 """How the source of a figure ends that is no longer as its file has it; it is written anew when the shot is saved."""
 
@@ -35,6 +37,11 @@ class Figure:
 
     def __repr__(self) -> str:
         return f"<Figure {self.name!r}>"
+
+    @property
+    def is_set(self) -> bool:
+        """Whether it is where the acting takes place: it lies under the actors' shadows, and clicks go past it."""
+        return len(self.rig.parts) == 1 and self.rig.parts[0].name == SET
 
     def no_motion(self) -> CurveSet:
         """A curve without keys for every channel."""
