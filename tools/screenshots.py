@@ -10,13 +10,18 @@ import numpy as np
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
+from bovrin import cast, script
 from bovrin.craft.groups import keep_group
 from bovrin.craft.markers import with_markers
 from bovrin.craft.ranges import set_second
 from bovrin.desk.application import dressed_application, make_window
+from bovrin.desk.bringing import bring
 from bovrin.desk.light_table import LightTable
+from bovrin.desk.setup_sheet import SetupSheet
 from bovrin.desk.stage_words import hint_words
 from bovrin.desk.window import Window
+from bovrin.formats.container import GlbReader, packed
+from bovrin.picture.view import VIEWS
 from bovrin.shot import Marker
 
 FOLDER = Path("docs/screenshots")
@@ -108,8 +113,56 @@ def bounce(window: Window) -> None:
     session.hint("Dots are frames: close together is slow.")
 
 
+def cast_views(window: Window) -> None:
+    """The goat, the porter close up, the setup sheet of a brought figure, and the start page."""
+    window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.session.set_light_table(LightTable())
+    window.open_path(cast.GOAT)
+    window.run("pass.block")
+    window.session.go_to(135)
+    window.session.choose("goat", [window.session.shot.figure("goat").rig.control("left hind foot goal")])
+    window.stage.set_view(VIEWS["three-quarter"].fitted(np.array([[-0.8, 0.0, -0.8], [0.8, 1.1, 0.8]]), 1.7))
+    window.notice.hide()
+    take(window, "goat")
+    window.open_path(cast.DEMO)
+    window.session.go_to(109)
+    choose(window, "mouth")
+    window.stage.set_view(VIEWS["three-quarter"].fitted(np.array([[-0.3, 1.15, -0.3], [0.3, 1.85, 0.3]]), 1.7))
+    take(window, "porter")
+    with tempfile.TemporaryDirectory() as folder:
+        source = Path(folder) / "billy.glb"
+        source.write_bytes(stranger())
+        bring(window, source, Path(folder) / "billy.bovrin.json")
+        window.notice.hide()
+        window.run("cast.setup")
+        sheet = next(child for child in window.findChildren(SetupSheet) if child.isVisible())
+        sheet.picture.look_from("three-quarter")
+        sheet.views.show_chosen("three-quarter")
+        sheet.try_out("2 upper")
+        QTest.qWait(1500)
+        sheet.grab().save(str(FOLDER / "setup.png"))
+        sheet.reject()
+        for name in ("tide-goes-out", "second-crate"):
+            script.save(script.demo(), Path(folder) / f"{name}.bovrin.json")
+            window.open_path(Path(folder) / f"{name}.bovrin.json")
+        window.notice.hide()
+        window.open_start()
+        take(window, "start")
+        assert window.start is not None
+        window.start.leave()
+
+
+def stranger() -> bytes:
+    """The goat as a file of another maker: without its rig."""
+    reader = GlbReader((cast.FOLDER / "goat.glb").read_bytes(), "goat")
+    document = {key: value for key, value in reader.document.items() if key != "buffers"}
+    for item in (*document["skins"], *document["nodes"]):
+        item.pop("extras", None)
+    return packed(document, reader.blob)
+
+
 def main() -> None:
-    """Block, posing, Break down and Spline, in the order of the work."""
+    """Block, posing, Break down and Spline, in the order of the work; then the cast."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
         os.environ[place] = tempfile.mkdtemp()
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -140,6 +193,7 @@ def main() -> None:
     take(window, "spline")
     bounce(window)
     take(window, "bounce")
+    cast_views(window)
     window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()

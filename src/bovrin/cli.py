@@ -59,7 +59,9 @@ def build_parser() -> Parser:
     drawing.add_argument("--view", default="three-quarter", help="three-quarter, front, side or top")
     drawing.add_argument("--size", default="860x520", help="width x height in pixels (860x520)")
     writes(drawing)
-    writes(command("export", export))
+    exporting = command("export", export)
+    exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
+    writes(exporting)
     bringing = command("bring", bring)
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
     writes(bringing)
@@ -155,8 +157,8 @@ def picture(arguments: argparse.Namespace) -> int:
 
 
 def export(arguments: argparse.Namespace) -> int:
-    """Hand the shot on as glTF 2.0 (.glb), or the motion of one figure as .bvh."""
-    script.export(script.load(arguments.file), arguments.output)
+    """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
+    script.export(script.load(arguments.file), arguments.output, arguments.rate)
     return 0
 
 

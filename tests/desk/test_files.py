@@ -2,10 +2,13 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from tests.desk.conftest import Hand
+from tests.formats.gltf_player import Player
 
 from bovrin import cast, script
+from bovrin.desk.hand_on import HandOn
 from bovrin.desk.window import Window, settings
 from bovrin.shot import Shot
 
@@ -107,3 +110,24 @@ def test_the_theme_changes_and_is_remembered(window: Window) -> None:
     assert Look.theme.name == "night" and remembered_theme() == "night"
     window.run("view.theme")
     assert Look.theme.name == "paper"
+
+
+def test_the_shot_is_handed_on_as_asked(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The page asks as what and how finely; a choice without an ending gets it."""
+    window.run("shot.export")
+    (page,) = [w for w in window.findChildren(HandOn) if w.isVisible()]
+    assert page.rate.value() == 24 and page.rate.isEnabled()
+    page.rate.setValue(12)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "out"), ""))
+    QTest.mouseClick(page.write, Qt.MouseButton.LeftButton)
+    doc = Player((tmp_path / "out.glb").read_bytes()).doc
+    assert {a["name"] for a in doc["animations"]} == {"blocked", "splined"}
+    splined = next(a for a in doc["animations"] if a["name"] == "splined")
+    assert max(doc["accessors"][s["input"]]["count"] for s in splined["samplers"]) == 30
+    assert "Handed on as out.glb" in window.notice.label.text()
+    window.run("shot.export")
+    (page,) = [w for w in window.findChildren(HandOn) if w.isVisible()]
+    page.kind.setCurrentText("BVH")
+    assert not page.rate.isEnabled()
+    QTest.mouseClick(page.write, Qt.MouseButton.LeftButton)
+    assert (tmp_path / "out.bvh").read_text().startswith("HIERARCHY")

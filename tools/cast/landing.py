@@ -61,6 +61,13 @@ def _block(
     return np.array(places), np.array(normals), np.array(faces)
 
 
+def _sheet(up: float, low: tuple[float, float], high: tuple[float, float]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A level sheet that is seen from above alone, and so has no outline."""
+    (x0, z0), (x1, z1) = low, high
+    places = np.array([[x0, up, z0], [x0, up, z1], [x1, up, z1], [x1, up, z0]])
+    return places, np.tile([0.0, 1.0, 0.0], (4, 1)), np.array([[0, 1, 2], [0, 2, 3]])
+
+
 def _joined(blocks: list[tuple[np.ndarray, np.ndarray, np.ndarray]]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     starts = np.cumsum([0, *[len(b[0]) for b in blocks]])
     return (
@@ -116,7 +123,7 @@ def _edge() -> list[Piece]:
     foot = round_cone((-2.2, -0.05, 1.15), (-2.2, 0.22, 1.15), 0.10, 0.085)
     knob = round_cone((-2.2, 0.26, 1.15), (-2.2, 0.30, 1.15), 0.125, 0.115)
     step = _block((1.2, -0.30, DEEP + 0.02), (2.4, -0.24, DEEP + 0.38))
-    water = _block((-16.0, -0.46, -14.0), (16.0, -0.44, 9.0))
+    water = _sheet(-0.44, (-16.0, -14.0), (16.0, 9.0))
     return [
         _round("bollard", IRON, join(foot, knob, smooth=0.03), (-2.4, -0.2, 0.95), (-2.0, 0.48, 1.35), 0.014, 420),
         _piece("step", PLANKS, *step),

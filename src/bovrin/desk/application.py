@@ -62,6 +62,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     found = left_behind()
     if found:
         window.offer(found[0])
+    elif path is None:
+        window.open_start()
     return app.exec()
 
 

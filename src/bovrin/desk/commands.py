@@ -65,6 +65,14 @@ COMMANDS: tuple[Command, ...] = (
         "Make a project of a .glb, .gltf or .bvh file",
         ask_bring,
     ),
+    Command(
+        "shot.start",
+        "Shot",
+        "Start page",
+        "",
+        "Shots to try, and the last projects, with pictures",
+        lambda d: d.open_start(),
+    ),
     Command("shot.demo", "Shot", "Open the demo", "", "Open the ferry-landing demo", lambda d: d.open_demo()),
     Command("shot.save", "Shot", "Save", "Ctrl+S", "Save the project", lambda d: d.save()),
     Command(
@@ -75,7 +83,7 @@ COMMANDS: tuple[Command, ...] = (
         "Shot",
         "Hand on…",
         "Ctrl+E",
-        "Write the shot as glTF, or one figure's motion as BVH",
+        "Write the shot as glTF or USD, or one figure's motion as BVH",
         lambda d: d.ask_export(),
     ),
     *TAKES,

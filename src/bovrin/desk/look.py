@@ -151,6 +151,8 @@ def style_sheet(theme: Theme) -> str:
         background: transparent; border: none; padding: 1px 0; text-align: left; }}
     QPushButton#Fold:hover {{ color: {t.ink}; }}
     QPushButton#Fold:focus {{ color: {t.accent}; }}
+    QWidget#Start {{ background: {t.desk}; }}
+    QLabel#Large {{ font-size: 34px; font-weight: 600; }}
     QLabel#Name {{ font-size: 18px; font-weight: 600; }}
     QLabel#Muted, QLabel#Hint {{ color: {t.muted}; }}
     QLabel#Number {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; color: {t.muted}; }}

@@ -12,6 +12,7 @@ from bovrin.desk.notice import Notice
 from bovrin.desk.playback import Player
 from bovrin.desk.recovery import LeftBehind, Recovery
 from bovrin.desk.session import Session
+from bovrin.desk.waiting import waited_for
 from bovrin.errors import BovrinError
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
@@ -71,7 +72,7 @@ class ShotFiles(QMainWindow):
     def save(self) -> bool:
         """Save where the shot came from; a new shot, or the shipped demo, asks where."""
         path = self.session.path
-        if path is None or path.resolve() == cast.DEMO.resolve():
+        if path is None or cast.FOLDER.resolve() in path.resolve().parents:
             return self.save_as()
         return self.save_to(path)
 
@@ -95,22 +96,27 @@ class ShotFiles(QMainWindow):
         return True
 
     def ask_export(self) -> None:
-        """Ask where to write the GLB, or the motion of one figure."""
-        start = self.folder() / f"{self.session.shot.title.lower().replace(' ', '-')}.glb"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Hand on", str(start), "glTF binary (*.glb);;Motion of one figure (*.bvh)"
-        )
-        if name:
-            self.export_to(Path(name))
+        """Ask as what, how finely, and where."""
+        from bovrin.desk.hand_on import HandOn  # noqa: PLC0415 - loaded when it is opened
 
-    def export_to(self, path: Path) -> None:
-        """Write the file that its ending names."""
+        HandOn(self).open()  # type: ignore[arg-type]
+
+    def export_to(self, path: Path, rate: float | None = None) -> None:
+        """Write the file that its ending names; it can be stopped while it takes long."""
+        shot = self.session.shot
+
+        def work() -> bool:
+            export(shot, path, rate)
+            return True
+
         try:
-            export(self.session.shot, path)
+            done = waited_for(self, f"Writing {path.name}…", work)
         except BovrinError as error:
             self.session.fail(error)
             return
-        self.session.tell(f"Handed on as {path.name}.")
+        self.session.tell(
+            f"Handed on as {path.name}." if done else f"Stopped waiting; {path.name} may still be written."
+        )
 
     def ask_markers(self) -> None:
         """Ask for a file of markers and add them; what was skipped is told."""

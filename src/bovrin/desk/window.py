@@ -26,11 +26,13 @@ from bovrin.desk.front_glass import FrontGlass, StageArea
 from bovrin.desk.look import Look, apply_theme
 from bovrin.desk.notice import Notice
 from bovrin.desk.playback import Player
+from bovrin.desk.recent import remember, remembered
 from bovrin.desk.recovery import Recovery
 from bovrin.desk.right_column import RightColumn
 from bovrin.desk.session import Session
 from bovrin.desk.shot_files import ShotFiles
 from bovrin.desk.stage import Stage
+from bovrin.desk.start_page import StartPage
 from bovrin.desk.strip import PoseStrip
 from bovrin.desk.surface import Surface
 from bovrin.desk.time_popover import TimePopover
@@ -41,6 +43,7 @@ from bovrin.picture.view import VIEWS
 
 if TYPE_CHECKING:
     from bovrin.desk.curve_desk import CurveDesk
+    from bovrin.desk.start_page import StartPage
 
 
 def settings() -> QSettings:
@@ -60,6 +63,7 @@ class Window(ShotFiles):
         self.flip = Flip(session)
         self.finder: Finder | None = None
         self.time: TimePopover | None = None
+        self.start: StartPage | None = None
         self.setWindowTitle("Bovrin")
         self.resize(1280, 800)
         self._build()
@@ -69,6 +73,7 @@ class Window(ShotFiles):
         session.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         session.hint_changed.connect(self.hint.setText)
         session.file_changed.connect(self._on_file_changed)
+        session.file_changed.connect(lambda: remember(settings(), session.path))
         session.undo_stack.indexChanged.connect(self._on_file_changed)
         self.player.changed.connect(self._on_file_changed)
         self._on_file_changed()
@@ -182,6 +187,8 @@ class Window(ShotFiles):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.stage_pills.setFixedWidth(self.stage_area.width())
+        if self.start is not None:
+            self.start.cover()
         if self.notice.isVisible():
             self.notice.place()
 
@@ -277,6 +284,13 @@ class Window(ShotFiles):
         super().changeEvent(event)
         if event is not None and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
             self.flip.end()
+
+    def open_start(self) -> None:
+        """Show the start page."""
+        from bovrin.desk.start_page import StartPage  # noqa: PLC0415 - kept out of the window's start
+
+        if self.start is None:
+            self.start = StartPage(self, remembered(settings()))
 
     def open_finder(self) -> None:
         """Show the command finder."""

@@ -214,9 +214,13 @@ def export(shot: Shot, path: Path, rate: float | None = None) -> None:
         from bovrin.formats.bvh_out import bvh_text  # noqa: PLC0415 - kept out of the window's start
 
         write_atomically(path, bvh_text(shot).encode())
+    elif ending in (".usd", ".usda", ".usdc"):
+        from bovrin.formats.usd_out import usd_bytes  # noqa: PLC0415 - kept out of the window's start
+
+        write_atomically(path, usd_bytes(shot, ending))
     else:
         raise FileProblem(
             f"'{path.suffix or path.name}' is not an ending that can be exported.",
             where=str(path),
-            advice="Use .glb, or .bvh for the motion of one figure.",
+            advice="Use .glb, .usda, or .bvh for the motion of one figure.",
         )
