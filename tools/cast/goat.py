@@ -59,6 +59,8 @@ def goat_skeleton() -> Skeleton:
         for name, (parent, place) in SIDE.items():
             here = np.array(place) * [sign, 1, 1]
             turn = None
+            if name == "lid":  # eyes look aside: lids turn about the line of sight's own forward axis, down and out
+                turn = np.array([[0, 0, sign], [0, 1, 0], [-sign, 0, 0]], float)
             if name in below and "leg" in name:
                 turn = upright(np.array(SIDE[below[name]][1]) * [sign, 1, 1] - here)
             bones.add(f"{side} {name}", parent.replace("left", side), here, turn)
@@ -139,7 +141,7 @@ def beard() -> Shape:
 def lid() -> Shape:
     """The left upper lid, drawn up."""
     ball = shell(ellipsoid(EYE, (0.0235, 0.0250, 0.0225)), 0.0, 0.004)
-    up = lambda p: -((p[:, 1] - EYE[1]) * np.cos(1.15) - (p[:, 2] - EYE[2]) * np.sin(1.15))
+    up = lambda p: -((p[:, 1] - EYE[1]) * np.cos(1.2) - (p[:, 0] - EYE[0]) * np.sin(1.2))
     return meet(ball, up, smooth=0.002)
 
 

@@ -12,7 +12,7 @@ from tools.cast.sdf import Shape
 
 Floats = NDArray[np.float64]
 
-ROUND = 28
+ROUND = 20
 HEIGHT = 1.298
 LIP = 0.0068
 SHAPES = ("open", "wide", "smile", "teeth")

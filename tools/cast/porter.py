@@ -251,11 +251,11 @@ def regions(bones: Skeleton) -> list[Region]:
             (-0.54, 0.58, -0.26),
             (0.54, 1.28, 0.26),
             0.011,
-            1500,
+            1380,
             ("hips", "spine", "chest", "neck", *arms),
         ),
         Region(
-            "trousers", "trousers", trousers(), (-0.26, 0.06, -0.24), (0.26, 0.84, 0.24), 0.011, 950, ("hips", *legs)
+            "trousers", "trousers", trousers(), (-0.26, 0.06, -0.24), (0.26, 0.84, 0.24), 0.011, 900, ("hips", *legs)
         ),
         Region(
             "left boot",
@@ -264,7 +264,7 @@ def regions(bones: Skeleton) -> list[Region]:
             (-0.02, -0.03, -0.18),
             (0.27, 0.30, 0.28),
             0.009,
-            360,
+            320,
             ("left shin", "left foot", "left toes"),
         ),
         Region(
@@ -274,17 +274,17 @@ def regions(bones: Skeleton) -> list[Region]:
             (0.28, 0.36, -0.18),
             (0.66, 0.80, 0.28),
             0.0055,
-            800,
+            690,
             ("left forearm", "left hand", *fingers),
         ),
         Region("head", "skin", head(), (-0.24, 1.0, -0.21), (0.24, 1.60, 0.21), 0.010, 560, ("chest", "neck", "head")),
         Region("beard", "beard", beard(), (-0.22, 1.10, -0.2), (0.22, 1.50, 0.24), 0.009, 480, ("head", "beard")),
         Region("nose", "nose", nose, (-0.06, 1.33, 0.08), (0.06, 1.44, 0.22), 0.006, 110, ("head",)),
-        Region("left eye", "ink", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 110, ("head",)),
-        Region("left lid", "skin", lid(), (0.02, 1.35, 0.08), (0.10, 1.45, 0.18), 0.0022, 240, ("left lid",)),
+        Region("left eye", "ink", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 80, ("head",)),
+        Region("left lid", "skin", lid(), (0.02, 1.35, 0.08), (0.10, 1.45, 0.18), 0.0022, 130, ("left lid",)),
         Region("left brow", "ink", brow, (0.0, 1.42, 0.07), (0.13, 1.48, 0.18), 0.004, 80, ("left brow",)),
-        Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.79, 0.24), 0.009, 720, ("head",)),
-        Region("rim", "rim", rim(), (-0.24, 1.44, -0.24), (0.24, 1.64, 0.24), 0.008, 760, ("head",)),
+        Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.79, 0.24), 0.009, 520, ("head",)),
+        Region("rim", "rim", rim(), (-0.24, 1.44, -0.24), (0.24, 1.64, 0.24), 0.008, 520, ("head",)),
         Region(
             "bobble",
             "bobble",
@@ -292,7 +292,7 @@ def regions(bones: Skeleton) -> list[Region]:
             (-0.09, 1.67, -0.1),
             (0.09, 1.84, 0.08),
             0.008,
-            260,
+            200,
             ("bobble",),
         ),
         Region(

@@ -39,7 +39,7 @@ class FigureMap(QWidget):
         self.session = session
         self.run: Callable[[str], object] = lambda _command: None
         self.setMouseTracking(True)
-        self.setMinimumHeight(190)
+        self.setMinimumHeight(165)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Figure map")
         for signal in (session.choice_changed, session.frame_changed, session.committed, session.look_changed):

@@ -36,7 +36,7 @@ class JointField(QComboBox):
         self.setToolTip(f"{words}; or click a joint on the picture while this field has the focus")
         self.setAccessibleName(words)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.setMinimumContentsLength(7)
+        self.setMinimumContentsLength(8)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.currentIndexChanged.connect(
             lambda index: on_change(index - self._first + 1 if index >= self._first else -1)

@@ -42,7 +42,7 @@ class SetupSheet(QDialog):
         self.session, self.figure = session, figure
         self.setWindowTitle(f"Set up {figure.name}")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(1080, 660)
+        self.resize(1200, 680)
         self.guess: Guess = taken_for(figure.rig)
         self.roles: Roles = roles_of(self.guess)
         self.trial: Rig = figure.rig

@@ -15,6 +15,8 @@ def unsound(shot: Shot) -> list[str]:
     for figure in shot.cast:
         curves = shot.curves(figure.name)
         frames = np.concatenate([c.frames for c in curves.curves] or [np.empty(0)])
+        if not len(frames) and figure.is_set:
+            continue
         if not len(frames):
             found.append(f"'{figure.name}' has no keys.")
             continue

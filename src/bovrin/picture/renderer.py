@@ -216,7 +216,7 @@ class Renderer:
         self._blend()
         self._shadow_texture.use(0)
         program = self._shadow_program
-        program["density"], program["colour"] = 0, (0.20, 0.16, 0.16)
+        program["density"], program["colour"] = 0, (0.15, 0.13, 0.13)
         program["to_clip"].write(to_clip)
         program["height"] = SHADOW_HEIGHT if over_a_set else 0.0
         target.depth_mask = False

@@ -1,0 +1,105 @@
+"""Every command on figures that are not the porter: the goat, and a figure of another maker."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF
+from PyQt6.QtWidgets import QApplication, QFileDialog
+from tests.desk.conftest import Hand
+from tests.formats import gltf_maker as make
+
+from bovrin import cast, script
+from bovrin.desk.bringing import bring
+from bovrin.desk.commands import COMMANDS
+from bovrin.desk.window import Window
+
+SKIPPED = {
+    "shot.quit", "shot.demo", "shot.open", "shot.bring", "shot.start", "shot.export", "cast.add", "cast.bring", "cast.setup",
+    "cast.carry", "cast.remove", "take.remove", "help.find", "help.keys", "time.settings", "time.play", "view.theme",
+}  # fmt: skip
+CONTROLS = {
+    "goat": ("whole figure", "hips", "left hind foot goal", "right fore knee", "left ear", "tail"),
+    "stranger": ("whole figure", "Kern", "left foot goal", "Mitte.L", "Kugel"),
+}
+
+
+@pytest.fixture(params=["goat", "stranger"])
+def other(request: pytest.FixtureRequest, window: Window, tmp_path: Path) -> tuple[Window, str]:
+    if request.param == "goat":
+        assert window.open_path(cast.GOAT)
+    else:
+        path = tmp_path / "stranger.glb"
+        path.write_bytes(make.figure(make.TWO_LEGS).glb())
+        assert bring(window, path, tmp_path / "stranger.bovrin.json")
+        session = window.session
+        for frame in (101, 115, 130):
+            pose = {"Kern/up": -0.01 * (frame - 101) / 10, "Stock_2/turn": float(frame - 101), "left hand goal/up": 0.1}
+            session.do("Pose", lambda shot, f=frame, p=pose: script.set_values(shot, "stranger", f, p))
+            session.go_to(frame)
+            window.run("pose.key")
+    window.activateWindow()
+    QApplication.processEvents()
+    return window, request.param
+
+
+def test_every_command_works_on_it(other: tuple[Window, str], monkeypatch: pytest.MonkeyPatch) -> None:
+    window, name = other
+    session = window.session
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))
+    done = set()
+    for control in CONTROLS[name]:
+        for command in COMMANDS:
+            if command.id not in SKIPPED:
+                session.choose(name, [session.shot.figure(name).rig.control(control)])
+                session.go_to(120)
+                before = session.shot
+                window.run(command.id)
+                if session.shot is not before:
+                    done.add(command.id)
+        while session.undo_stack.canUndo():
+            session.undo_stack.undo()
+    assert np.isfinite(session.values()).all()
+    wanted = {"pose.key", "pose.breakdown", "pose.mirror", "pose.default", "pose.longer"}
+    assert wanted <= done, wanted - done
+    assert done & {"motion.spline_all", "motion.step_all"}
+
+
+def test_it_is_pulled_placed_and_turned_by_the_mouse(other: tuple[Window, str], hand: Hand) -> None:
+    window, name = other
+    session, stage = window.session, window.stage
+    foot, joint = {"goat": ("left fore foot goal", "left fore ankle"), "stranger": ("left foot goal", "Schuh.L")}[name]
+    session.go_to(115)
+    session.choose(name, [session.shot.figure(name).rig.control(foot)])
+    stage.fit()
+    QApplication.processEvents()
+
+    def where() -> np.ndarray:
+        motion = script.sample(session.shot, name, [115])
+        return motion.position[0, motion.joints.index(joint)]
+
+    start = where()
+    square = stage.handle_points()["square"]
+    hand.drag(stage, square, square + QPointF(0, -30))
+    assert where()[1] > start[1] + 0.02, "the foot follows the square"
+    dot = stage.handle_points()["right"]
+    before = session.values().copy()
+    hand.drag(stage, dot, dot + QPointF(30, 0))
+    assert np.abs(session.values() - before).max() > 0.02, "a dot turns it"
+    session.undo_stack.undo()
+    session.undo_stack.undo()
+    assert np.allclose(where(), start)
+
+
+def test_its_curves_cards_and_chart_are_there(other: tuple[Window, str]) -> None:
+    window, name = other
+    session = window.session
+    assert len(session.card_poses) >= 3
+    window.run("pass.spline")
+    control = CONTROLS[name][1]
+    session.choose(name, [session.shot.figure(name).rig.control(control)])
+    QApplication.processEvents()
+    assert len(window.curve_desk.rows()) >= 6
+    chart = script.chart(session.shot, name, float(session.card_poses.frames[0]), float(session.card_poses.frames[1]))
+    assert chart[0] == pytest.approx(0, abs=1e-6) and chart[-1] == pytest.approx(1, abs=1e-6)
