@@ -38,7 +38,13 @@ def test_sample_writes_what_the_scripts_say(demo: Shot, tmp_path: Path) -> None:
         j = motion.joints.index(row["joint"])
         assert np.allclose([float(row[k]) for k in "xyz"], motion.position[0, j], atol=1e-8)
     assert run_command(["sample", DEMO, "-o", str(out)]) == 0
-    assert {r["figure"] for r in csv.DictReader(out.read_text().splitlines())} == {"porter", "crate", "buoy", "steps"}
+    assert {r["figure"] for r in csv.DictReader(out.read_text().splitlines())} == {
+        "porter",
+        "crate",
+        "buoy",
+        "steps",
+        "landing",
+    }
 
 
 def test_picture_and_export(demo: Shot, tmp_path: Path) -> None:

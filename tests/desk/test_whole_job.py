@@ -13,6 +13,7 @@ from tests.desk.test_stage import joint_on_screen
 from bovrin import script
 from bovrin.craft.keys import poses
 from bovrin.desk.application import make_window
+from bovrin.desk.hand_on import HandOn
 from bovrin.desk.window import Window
 from bovrin.formats.table import table_text
 from bovrin.shot import HandleKind, Shot
@@ -121,6 +122,8 @@ def test_pose_time_break_down_spline_save_and_hand_on(
     out = tmp_path / "mine.glb"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(out), ""))
     hand.key(Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    (page,) = [child for child in window.findChildren(HandOn) if child.isVisible()]
+    QTest.keyClick(page, Qt.Key.Key_Return)
     assert out.read_bytes()[:4] == b"glTF" and "Handed on" in window.notice.label.text()
 
 

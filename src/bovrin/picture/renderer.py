@@ -90,7 +90,7 @@ class Renderer:
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
         self._meshes = IdentityCache(24)
         self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
-        self._backdrops: dict[tuple[int, int, bool], tuple[View, str, int]] = {}
+        self._backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
 
     def _program(self, vertex: str, fragment: str) -> Any:
         return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
@@ -107,15 +107,14 @@ class Renderer:
         items = [item for item in items if item.figure.model.triangle_count]
         to_clip = _bytes(view.matrix(size[0] / size[1]))
         target = self._target(size, style.fine)
+        sets = [item for item in items if item.figure.is_set]
+        items = [item for item in items if not item.figure.is_set]
         if style.backdrop:
-            self.ctx.copy_framebuffer(target, self._kept_backdrop(view, to_clip, size, style))
+            self.ctx.copy_framebuffer(target, self._kept_backdrop(sets, view, to_clip, size, style))
             target.use()
             self.ctx.viewport = (0, 0, *size)
         else:
             self._begin(target, size)
-        sets = [item for item in items if item.figure.is_set]
-        items = [item for item in items if not item.figure.is_set]
-        if sets:
             self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
         if style.shadow and items:
             self._draw_shadow(target, items, to_clip, over_a_set=bool(sets))
@@ -168,13 +167,18 @@ class Renderer:
         self.ctx.viewport = (0, 0, *size)
         self.ctx.clear(0, 0, 0, 0)
 
-    def _kept_backdrop(self, view: View, to_clip: bytes, size: tuple[int, int], style: PictureStyle) -> Any:
-        """The stage without figures: drawn when the view changes, copied as long as it stays."""
+    def _kept_backdrop(
+        self, sets: Sequence[Item], view: View, to_clip: bytes, size: tuple[int, int], style: PictureStyle
+    ) -> Any:
+        """The stage without actors: drawn when the view changes or a set moves, copied, depth too, as long as they stay."""
         target = self._target(size, style.fine, "backdrop")
-        wanted = (view, style.theme.name, id(target))
+        standing = tuple((item.figure.model, item.world.tobytes()) for item in sets)
+        wanted = (view, style.theme.name, id(target), style.line, standing)
         if self._backdrops.get((*size, style.fine)) != wanted:
             self._begin(target, size)
             self._draw_backdrop(view, to_clip, style.theme)
+            if sets:
+                self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
             self._backdrops[(*size, style.fine)] = wanted
         return target
 
