@@ -14,7 +14,9 @@ SIZE = (860, 520)
 def rows() -> list[Row]:
     """While dragging, and at rest with multisampling (its baseline multisampled too)."""
     shot = script.demo()
-    items = items_at(shot.cast, shot.take.curves, 119)
+    items = [
+        i for i in items_at(shot.cast, shot.take.curves, 119) if not i.figure.is_set
+    ]  # a set is drawn once and kept
     draw, view = shared_renderer().draw, VIEWS["three-quarter"]
     found = []
     for fine, when in ((False, "moving"), (True, "at rest")):

@@ -111,9 +111,9 @@ def _posts() -> list[Piece]:
     low, high = (-2.7, -0.42, back - 0.2), (2.7, 0.95, back + 0.2)
     lamp_low, lamp_high = (xs[3] - 0.45, 0.55, back - 0.2), (xs[3] + 0.12, 2.3, back + 0.2)
     return [
-        _round("posts", POSTS, posts, low, high, 0.022, 1100),
-        _round("rope", ROPE, join(*ropes, smooth=0.01), low, high, 0.014, 1300),
-        _round("lamp post", IRON, join(pole, hood), lamp_low, lamp_high, 0.014, 800),
+        _round("posts", POSTS, posts, low, high, 0.022, 620),
+        _round("rope", ROPE, join(*ropes, smooth=0.01), low, high, 0.014, 760),
+        _round("lamp post", IRON, join(pole, hood), lamp_low, lamp_high, 0.014, 480),
         _round("lamp", LAMP, glass, lamp_low, lamp_high, 0.012, 260),
     ]
 

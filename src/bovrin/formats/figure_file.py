@@ -77,16 +77,22 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
     if not figure.model.pieces:  # glTF knows no empty mesh; the joints alone carry the motion
         writer.append("skins", skin)
         return nodes
-    shapes = list(dict.fromkeys(name for piece in figure.model.pieces for name, _ in piece.morphs))
-    mesh: dict[str, Any] = {
-        "name": figure.name,
-        "primitives": [_primitive(writer, piece, shapes) for piece in figure.model.pieces],
-    }
-    if shapes:
-        mesh |= {"weights": [_at_rest(rig, name) for name in shapes], "extras": {"targetNames": shapes}}
-    node = {"name": f"{figure.name} mesh", "mesh": writer.append("meshes", mesh), "skin": writer.append("skins", skin)}
-    writer.append("nodes", node)
+    number = writer.append("skins", skin)
+    still = [piece for piece in figure.model.pieces if not piece.morphs]
+    moving = [piece for piece in figure.model.pieces if piece.morphs]
+    for name, pieces in ((figure.name, still), (f"{figure.name} face", moving)):  # shapes are for a whole mesh
+        if pieces:
+            mesh = writer.append("meshes", _mesh(writer, rig, name, pieces))
+            writer.append("nodes", {"name": f"{name} mesh", "mesh": mesh, "skin": number})
     return nodes
+
+
+def _mesh(writer: GlbWriter, rig: Rig, name: str, pieces: list[Piece]) -> dict[str, Any]:
+    shapes = list(dict.fromkeys(shape for piece in pieces for shape, _ in piece.morphs))
+    mesh: dict[str, Any] = {"name": name, "primitives": [_primitive(writer, piece, shapes) for piece in pieces]}
+    if shapes:
+        mesh |= {"weights": [_at_rest(rig, shape) for shape in shapes], "extras": {"targetNames": shapes}}
+    return mesh
 
 
 def _at_rest(rig: Rig, name: str) -> float:
@@ -156,10 +162,13 @@ def _read(reader: GlbReader, source: str) -> Figure:
     if raw is None:
         raise BadFigure("the figure carries no rig.", advice="Use a figure file made by Bovrin.")
     rig, name, colour = rig_from_data(raw, joints)
-    mesh = reader.item("meshes", meshed["mesh"])
-    names = (mesh.get("extras") or {}).get("targetNames", [])
-    pieces = tuple(_piece(reader, primitive, order, names) for primitive in mesh.get("primitives", []))
-    return Figure(name, rig, Model(pieces), source, colour)
+    pieces: list[Piece] = []
+    for node in nodes:
+        if "mesh" in node and node.get("skin") == meshed["skin"]:
+            mesh = reader.item("meshes", node["mesh"])
+            shapes = (mesh.get("extras") or {}).get("targetNames", [])
+            pieces += [_piece(reader, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
+    return Figure(name, rig, Model(tuple(pieces)), source, colour)
 
 
 def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], NDArray[np.uint16]]:

@@ -41,9 +41,10 @@ def placed(writer: GlbWriter, figure: Figure, shared: set[str]) -> Placed:
     skins = [writer.document["skins"][-1]]
     ones = np.ones(len(nodes))
     shapes = [
-        (i, list(dict.fromkeys(n for piece in figure.model.pieces for n, _ in piece.morphs)))
+        (i, writer.document["meshes"][node["mesh"]]["extras"]["targetNames"])
         for i, node in enumerate(writer.document["nodes"])
-        if node.get("skin") == len(writer.document["skins"]) - 1 and any(p.morphs for p in figure.model.pieces)
+        if node.get("skin") == len(writer.document["skins"]) - 1
+        and "weights" in writer.document["meshes"][node["mesh"]]
     ]
     return Placed(figure, nodes, ones, ones, skins, shapes)
 

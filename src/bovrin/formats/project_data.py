@@ -173,19 +173,19 @@ def _same(count: int, entry: float, column: str) -> NDArray[np.generic]:
 def curve_from_data(data: CurveData, where: str) -> Curve:
     """The curve; BadMotion says which channel is wrong and how."""
     count = len(data.frames)
-    columns: dict[str, NDArray[np.generic]] = {}
+    own: dict[str, object] = {"frames": data.frames, "values": data.values}
+    alike: dict[str, NDArray[np.generic]] = {n: _same(count, 0.0, n) for n in ("in_span", "out_span")}
     for name, (column, words) in _COLUMNS.items():
         entries = getattr(data, name)
         if not isinstance(entries, list):
-            columns[column] = _same(count, words[entries] if words is not None else entries, column)
+            alike[column] = _same(count, words[entries] if words is not None else entries, column)
             continue
         if len(entries) != count:
             raise BadMotion(f"the channel '{where}' has {count} keys but {len(entries)} entries of '{name}'.")
-        columns[column] = np.array([words[e] for e in entries] if words is not None else entries)
+        own[column] = [words[e] for e in entries] if words is not None else entries
     if len(data.values) != count:
         raise BadMotion(f"the channel '{where}' has {count} frames but {len(data.values)} values.")
     try:
-        own = {"frames": np.array(data.frames, float), "values": np.array(data.values, float), **columns}
-        return Curve.from_columns(own).ending(ENDS[data.before], ENDS[data.after]).silenced(data.muted)
+        return Curve.from_parts(own, alike).ending(ENDS[data.before], ENDS[data.after]).silenced(data.muted)
     except BadMotion as error:
         raise BadMotion(f"the channel '{where}' is damaged: {error.what}") from error

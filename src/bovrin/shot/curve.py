@@ -144,6 +144,14 @@ class Curve:
         made = Curve(**columns)  # type: ignore[arg-type]
         return made if like is None else made.like(like)
 
+    @staticmethod
+    def from_parts(own: Mapping[str, Any], sound: Mapping[str, NDArray[Any]]) -> Curve:
+        """A curve from columns of which only its own are checked: the others are known to be sound, and as many."""
+        count = len(own["frames"])
+        columns = {name: _checked(name, values, count) for name, values in own.items()}
+        _check_order(columns["frames"])
+        return Curve._of({**sound, **columns}, NO_KEYS)
+
     def like(self, other: Curve) -> Curve:
         """This curve, doing what another does outside its keys, and muted as that is."""
         return self._with(other.before, other.after, other.muted)
