@@ -1,3 +1,5 @@
+from unittest import mock
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -5,8 +7,10 @@ from hypothesis import strategies as st
 from scipy.interpolate import CubicHermiteSpline
 from tests.strategies import curves
 
-from bovrin.motion.evaluate import around, compile_curves, curve_values, evaluate, solve_time
-from bovrin.shot import Curve, HandleKind, Key
+from bovrin.motion import evaluate as evaluate_module
+from bovrin.motion.evaluate import around, channel_values, compile_curves, curve_values, evaluate, solve_time
+from bovrin.shot import Channel, Control, ControlKind, Curve, CurveSet, HandleKind, Joint, Key, Rig, Unit
+from bovrin.shot.curve import COLUMN_TYPES
 
 
 def hand(frame: float, value: float, slope: float, **more: object) -> Key:
@@ -107,3 +111,25 @@ def test_what_lies_around_frames_is_all_that_their_values_need(made: list[Curve]
     for curve in made:
         part = around(curve, low, low + length)
         assert np.array_equal(curve_values(part, frames), curve_values(curve, frames))
+
+
+@given(st.integers(0, 2**32 - 1))
+def test_many_keys_are_looked_at_a_stretch_at_a_time(seed: int) -> None:
+    """What is worked out around a few frames is what all curves together say, wherever one looks."""
+    rng = np.random.default_rng(seed)
+    frames = np.cumsum(rng.uniform(0.3, 2.0, 900)) + rng.integers(-300, 300)
+    curves = []
+    for kind in (0, 1, 2, 3, 4):
+        column = np.full(len(frames), kind, np.uint8)
+        columns = {n: np.zeros(len(frames), t) for n, t in COLUMN_TYPES.items()}
+        columns |= {"frames": frames, "values": rng.normal(0, 1, len(frames)), "in_kind": column, "out_kind": column}
+        curves.append(Curve.from_columns({**columns, "in_length": np.ones(900), "out_length": np.ones(900)}))
+    channels = tuple(Channel(f"c{n}", "rotate x", Unit.ANGLE) for n in range(5))
+    rig = Rig((Joint("j", -1, (0.0, 0.0, 0.0)),), (Control("c", ControlKind.JOINT, 0, channels),), ())
+    whole = CurveSet(tuple(curves))
+    exact = compile_curves(curves, rig.defaults)
+    with mock.patch.multiple(evaluate_module, MANY=100, LOOKS=1):
+        for _ in range(6):
+            at = rng.uniform(frames[0] - 20, frames[-1] + 20)
+            wanted = np.sort(at + rng.uniform(0, 50, rng.integers(1, 6)))
+            assert np.allclose(channel_values(whole, rig, wanted), evaluate(exact, wanted), atol=1e-9)

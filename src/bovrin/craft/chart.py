@@ -8,7 +8,6 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.caching import cached_by_identity
 from bovrin.craft.breakdown import blend_values, part_shares, remembered, turning_columns
 from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
@@ -83,14 +82,6 @@ def set_chart(
     return _respaced(shot, figure, frames, wanted, channels)
 
 
-@cached_by_identity(16)
-def _leaving(curves: CurveSet) -> tuple[Floats, NDArray[np.bool_], NDArray[np.intp]]:
-    """All keys of a figure end to end (K,): their frames, whether they hold until the next, and their channels."""
-    frames = np.concatenate([c.frames for c in curves.curves] or [np.empty(0)])
-    held = np.concatenate([c.out_kind == HandleKind.STEPPED for c in curves.curves] or [np.empty(0, bool)])
-    return frames, held, np.repeat(np.arange(len(curves)), [len(c) for c in curves.curves])
-
-
 def respaced_channels(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
     """Some channels alone, spaced anew between keys on the first and last of some whole frames (F,), to shares (F,)."""
     return _respaced(shot, figure, frames, wanted, channels)
@@ -98,10 +89,9 @@ def respaced_channels(shot: Shot, figure: str, frames: Floats, wanted: Floats, c
 
 def is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
     """Whether the span that begins on a frame holds until the next drawing, on most of some channels."""
-    frames, held, channel = _leaving(curves)
-    here = np.abs(frames - start) <= 1e-6
-    kinds = held[here][np.isin(channel[here], list(channels))]
-    return not len(kinds) or bool(2 * kinds.sum() >= len(kinds))
+    there = ((curves[i], curves[i].index_at(start)) for i in channels)
+    kinds = [int(curve.out_kind[at]) == HandleKind.STEPPED for curve, at in there if at is not None]
+    return 2 * sum(kinds) >= len(kinds)
 
 
 def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:

@@ -21,6 +21,7 @@ Floats = NDArray[np.float64]
 
 HEIGHT = 24.0
 GRAB = 6.0
+MOST_RUNGS = 400
 NARROWEST = 30.0
 """Pixels below which a span has no ladder."""
 
@@ -80,9 +81,9 @@ Span = tuple[float, float, tuple[float, ...], bool]
 
 
 def _is_drawn(span: Span) -> bool:
-    """Whether there is room for a rung, on whole frames."""
+    """Whether there is room for a rung, on whole frames; nobody reads a ladder of hundreds, as recorded motion would have."""
     start, end = span[:2]
-    return end - start >= 2 and start == round(start) and end == round(end)
+    return 2 <= end - start <= MOST_RUNGS and start == round(start) and end == round(end)
 
 
 class ChartRow:

@@ -42,7 +42,7 @@ class StripLayout(Surface):
         self.scale, self.pictures = scale, pictures
         self.slim = False
         self.chart = ChartRow(session, scale)
-        self.holds = HoldsRow(session, scale)
+        self.holds = HoldsRow(session, scale, self.update)
         self.markers = MarkerRow(scale)
         self.opened: tuple[str, ...] = ()
         self.search = ""

@@ -34,6 +34,12 @@ _ending: set[Worker[object]] = set()
 """Workers that nobody waits for any more; they end by themselves."""
 
 
+def wait_for_the_rest() -> None:
+    """Until work that nobody waits for any more has ended; a thread must not outlive the window."""
+    for worker in tuple(_ending):
+        worker.wait()
+
+
 def waited_for(parent: QWidget, words: str, work: Callable[[], Result]) -> Result | None:
     """The result of some work, or None when the animator stopped waiting for it. Its errors are raised here."""
     worker: Worker[Result] = Worker(work)

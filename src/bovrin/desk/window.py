@@ -37,6 +37,7 @@ from bovrin.desk.strip import PoseStrip
 from bovrin.desk.surface import Surface
 from bovrin.desk.time_popover import TimePopover
 from bovrin.desk.topbar import TopBar
+from bovrin.desk.waiting import wait_for_the_rest
 from bovrin.desk.widgets import Pills, Toggles, muted
 from bovrin.picture.theme import NIGHT, PAPER, THEMES
 from bovrin.picture.view import VIEWS
@@ -346,6 +347,8 @@ class Window(ShotFiles):
             event.ignore()
             return
         self.player.stop()
+        self.strip.holds.wait()
+        wait_for_the_rest()
         kept = settings()
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())

@@ -122,8 +122,13 @@ def _at(compiled: Compiled, seg: NDArray[np.int64], frames: Floats) -> Floats:
 
 
 def _segment_index(compiled: Compiled, frames: Floats) -> NDArray[np.int64]:
-    """(C, F): the segment each curve is in. One search places all keys among the frames; a running count does the rest."""
+    """(C, F): the segment each curve is in. One search places all keys among the frames; a running count does the rest.
+
+    Few frames among very many keys are looked for in each curve by itself.
+    """
     count, keys = len(compiled.base), compiled.keys
+    if len(keys.frames) > DENSE * count * len(frames):
+        return _own_segments(compiled, np.broadcast_to(frames, (count, len(frames))))
     if len(frames) == 1:
         passed = np.concatenate(([0], np.cumsum(keys.frames <= frames[0])))
         return (compiled.base + passed[keys.offset[1:]] - passed[keys.offset[:-1]])[:, None]
@@ -187,9 +192,14 @@ def compiled_set(curves: CurveSet, rig: Rig) -> Compiled:
     return compile_curves(curves.curves, rig.defaults)
 
 
+DENSE = 200
+"""Keys of a curve, for each frame wanted, from which a search in every curve is quicker than one that meets all keys."""
 MANY = 20_000
-"""Keys of a figure from which the first few looks at few frames work out only what lies around them."""
+"""Keys of a figure from which looks at few frames work out only what lies around them."""
 LOOKS = 8
+"""Looks that are worked out one by one before more is kept."""
+STRETCH = 64
+"""Frames that are worked out at once where few are looked at in turn, as in playing."""
 
 
 @cached_by_identity(8)
@@ -201,16 +211,26 @@ def _looks(_curves: CurveSet) -> list[int]:
 def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
     """All channels of a figure at frames (F,): (F, C), metres and radians.
 
-    Curves of very many keys that are new (each step of a drag makes some) are worked out only around the frames.
+    Curves of very many keys that are new (each step of a drag makes some) are worked out only around the frames; and when
+    the frames lie close together, always: a stretch at a time.
     """
     wanted = np.atleast_1d(np.asarray(frames, float))
     if len(wanted) and sum(map(len, curves.curves)) >= MANY:
         looks = _looks(curves)
+        low, high = float(wanted.min()), float(wanted.max())
         looks[0] += 1
+        if looks[0] > LOOKS and high - low <= STRETCH:
+            return evaluate(_compiled_stretch(curves, rig, int(low // STRETCH)), wanted)
         if looks[0] <= LOOKS:
-            low, high = float(wanted.min()), float(wanted.max())
             return evaluate(compile_curves([around(c, low, high) for c in curves.curves], rig.defaults), wanted)
     return evaluate(compiled_set(curves, rig), wanted)
+
+
+@cached_by_identity(16)
+def _compiled_stretch(curves: CurveSet, rig: Rig, number: int) -> Compiled:
+    """Curves on one stretch of frames and the one after it, kept while they are played or scrubbed over."""
+    low = float(number * STRETCH)
+    return compile_curves([around(c, low, low + 2 * STRETCH) for c in curves.curves], rig.defaults)
 
 
 def around(curve: Curve, low: float, high: float) -> Curve:
