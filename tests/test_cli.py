@@ -5,6 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
 from bovrin.cli import run_command
@@ -85,3 +86,21 @@ def test_faults_are_one_plain_sentence_and_exit_1(arguments: list[str], capsys: 
     assert run_command(arguments) == 1
     said = capsys.readouterr()
     assert said.err.strip().count("\n") == 0 and len(said.err) > 15 and "Traceback" not in said.err
+
+
+def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """A figure of another maker by its ending: what it was taken for, what was left out, and out again at another rate."""
+    source = tmp_path / "billy.glb"
+    maker = make.figure(make.FOUR_LEGS)
+    maker.doc["meshes"][0]["primitives"].append({"attributes": {}})
+    source.write_bytes(maker.glb())
+    project = tmp_path / "billy.bovrin.json"
+    assert run_command(["bring", str(source), "-o", str(project)]) == 0
+    said = capsys.readouterr().out
+    assert "four-legged" in said and "no vertices" in said
+    assert run_command(["describe", str(project)]) == 0
+    assert "left hind leg" in json.dumps(script.limbs(script.load(project), "billy"))
+    assert run_command(["export", str(project), "-o", str(tmp_path / "out.glb"), "--rate", "12"]) == 0
+    assert (tmp_path / "out.glb").read_bytes()[:4] == b"glTF"
+    assert run_command(["bring", str(tmp_path / "billy.txt"), "-o", str(project)]) == 1
+    assert ".glb, .gltf or .bvh" in capsys.readouterr().err

@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 from bovrin.shot import Figure, Model, Piece
 from tools.cast.mesh import bone_weights, four_strongest, mesh_shape, shape_normals, share_with_helpers, smoothed
 from tools.cast.mouth import mouth_pieces
-from tools.cast.porter import COLOURS, MIRRORED, Region, beard, regions
+from tools.cast.porter import COLOURS, MIRRORED, Region, beard, regions, sleeve
 from tools.cast.porter_rig import FINGERS, HAND_DOWN, HELPERS, Skeleton, porter_rig, skeleton
+from tools.cast.sdf import mirrored
 
 Floats = NDArray[np.float64]
 
@@ -71,6 +72,8 @@ def _weights(region: Region, vertices: Floats, faces: NDArray[np.int64], bones: 
     weights = bone_weights(vertices, carried, total, 0.009 if small else 0.035 if loose else 0.022)
     if loose:
         weights = _hanging(weights, vertices, bones)
+    if region.name == "shirt":
+        weights = _armpits(weights, vertices, bones)
     weights = smoothed(weights, faces, 2 if small else 6 if region.name == "trousers" else 3)
     helpers = []
     for side in ("left", "right"):
@@ -78,6 +81,21 @@ def _weights(region: Region, vertices: Floats, faces: NDArray[np.int64], bones: 
             joint = bones.at(f"{side} {leader}")
             helpers.append((bones.at(f"{side} {leader} half"), bones.parents[joint], joint))
     return share_with_helpers(weights, helpers)
+
+
+ARMS = ("upper arm", "forearm")
+
+
+def _armpits(weights: Floats, vertices: Floats, bones: Skeleton) -> Floats:
+    """What is not sleeve does not go with the arms, however near they hang."""
+    arm = sleeve()
+    off = np.minimum(arm(vertices), mirrored(arm)(vertices))
+    own = np.exp(-np.clip(off, 0.0, 1.0) / 0.012)
+    result = weights.copy()
+    for side in ("left", "right"):
+        for name in ARMS:
+            result[:, bones.at(f"{side} {name}")] *= own
+    return result / np.maximum(result.sum(1, keepdims=True), 1e-9)
 
 
 def _hanging(weights: Floats, vertices: Floats, bones: Skeleton) -> Floats:

@@ -1,0 +1,56 @@
+"""Figures join and leave a shot in every take, and nothing else changes."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.strategies import chain_figure
+
+from bovrin import script
+from bovrin.craft.company import free_name, joined, left
+from bovrin.craft.takes import copied_take
+from bovrin.errors import UnknownName
+from bovrin.shot import Shot
+
+NAMES = st.lists(st.sampled_from(["rod", "rope", "rod 2", "crate"]), min_size=1, max_size=6)
+
+
+@given(NAMES)
+def test_whoever_joins_has_a_name_of_its_own(names: list[str]) -> None:
+    shot = Shot("")
+    for name in names:
+        shot = joined(shot, chain_figure(name))
+    found = script.figures(shot)
+    assert len(set(found)) == len(names)
+    assert free_name(shot, "rod") not in found
+
+
+@given(NAMES, st.data())
+def test_joining_and_leaving_gives_the_shot_back(names: list[str], data: st.DataObject) -> None:
+    """In any order; the takes that are not worked on too."""
+    shot = joined(Shot(""), chain_figure("first"))
+    shot = script.set_values(shot, "first", 101, {"link 1/roll": 20})
+    shot = script.set_values(copied_take(shot, "B"), "first", 105, {"link 1/roll": -20})
+    grown = shot
+    for name in names:
+        grown = joined(grown, chain_figure(name))
+    while len(grown.cast) > 1:
+        others = [f.name for f in grown.cast if f.name != "first"]
+        grown = left(grown, data.draw(st.sampled_from(others)))
+    assert script.figures(grown) == ["first"]
+    for take in ("A", "B"):
+        assert grown.with_take(take).curves("first") is shot.with_take(take).curves("first")
+        assert set(grown.with_take(take).take.curves) == {"first"}
+
+
+def test_a_motion_makes_the_range_longer_never_shorter(demo: Shot) -> None:
+    rod = chain_figure("rod")
+    assert joined(demo, rod, last=200).last == 200
+    assert joined(demo, rod, last=120).last == demo.last
+    with pytest.raises(UnknownName, match="nobody"):
+        left(demo, "nobody")
+
+
+def test_cards_and_traces_go_with_their_figure(demo: Shot) -> None:
+    gone = left(demo, "porter")
+    assert "porter" not in gone.take.cards and all("porter" not in t.curves for t in gone.all_takes)
+    assert gone.curves("crate") is demo.curves("crate")
