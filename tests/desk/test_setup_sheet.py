@@ -88,6 +88,11 @@ def test_a_click_on_the_picture_fills_the_field(window: Window, hand: Hand, tmp_
     assert sheet.roles.head == neck and sheet.fields["head"].currentText() == "Hals"
     kinds = [box for box in sheet.rows.findChildren(QComboBox) if box.accessibleName().startswith("What limb")]
     assert [box.currentText() for box in kinds] == ["leg", "leg", "arm", "arm"]
+    sides = [box for box in sheet.rows.findChildren(QComboBox) if box.accessibleName().startswith("The side")]
+    assert [box.currentText() for box in sides] == ["left", "right", "left", "right"]
+    sides[2].setCurrentText("middle")
+    assert [limb.side for limb in sheet.guess.limbs if limb.kind == "arm"] == ["", "right"]
+    sides[2].setCurrentText("left")
     kinds[3].setCurrentText("wing")
     assert {limb.kind for limb in sheet.guess.limbs} == {"leg", "arm", "wing"}
     tries = [b for b in sheet.rows.findChildren(QPushButton) if b.text() == "Try"]

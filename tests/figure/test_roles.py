@@ -5,6 +5,7 @@ from tests.formats import gltf_maker as make
 
 from bovrin.errors import BadFigure
 from bovrin.figure.guess import guess_build
+from bovrin.figure.rig_making import make_rig
 from bovrin.figure.roles import LimbRole, guess_from, roles_of, with_limb
 from bovrin.shot import Joint
 
@@ -55,6 +56,20 @@ def test_what_cannot_be_is_said(change, words: str) -> None:  # type: ignore[no-
     own = joints(make.TWO_LEGS)
     with pytest.raises(BadFigure, match=words):
         guess_from(own, change(roles_of(guess_build(own))))
+
+
+def test_sides_make_pairs() -> None:
+    """Two limbs that nobody would pair are a pair when somebody says so; a limb in the middle has no other."""
+    own = joints(make.TENTACLE)
+    roles = replace(roles_of(guess_build(own)), head=-1, chest=-1, tails=(), hips=1)
+    both = replace(roles, limbs=(LimbRole("arm", 2, 3, 4, "left"), LimbRole("arm", 5, 6, 7, "right")))
+    guess = guess_from(own, both)
+    assert {(x.kind, x.side) for x in guess.limbs} == {("arm", "left"), ("arm", "right")}
+    assert {(2, 5), (3, 6), (4, 7)} <= set(guess.pairs)
+    alone = guess_from(own, replace(both, limbs=(LimbRole("arm", 2, 3, 4),)))
+    assert alone.pairs == () and alone.limbs[0].side == ""
+    rig = make_rig(own, guess)
+    assert ("left hand goal", "right hand goal") in rig.pairs
 
 
 def test_a_limb_needs_joints_below() -> None:

@@ -186,3 +186,27 @@ def test_a_gltf_with_its_arrays_and_pictures_beside_it(tmp_path: Path) -> None:
     assert shot.cast[0].model.pieces[0].cover.texture is not None
     player = Player(moving().glb())
     assert np.abs(vertices(shot.with_take("nod"), 107) - player.vertices("nod", 0.25)).max() < 2e-5
+
+
+def test_several_roots_and_joints_outside_the_skin(tmp_path: Path) -> None:
+    """Two skeletons under no common node, a joint that no skin lists, and a rigid prop: one figure, moved as a whole."""
+    maker = make.figure(make.TWO_LEGS)
+    more = {f"tentacle {n}": (f"tentacle {n - 1}" if n else "", (1.5, 0.1 + 0.1 * n, 0.0)) for n in range(5)}
+    maker.joints(more)
+    maker.skin(list(more)[:-1])
+    box = np.array([[x, y, z] for x in (0, 0.1) for y in (0, 0.1) for z in (0, 0.1)])
+    mesh = maker.add(
+        "meshes",
+        primitives=[
+            {"attributes": {"POSITION": maker.array(box)}, "indices": maker.array(np.array(make.BOX).ravel(), "u4")}
+        ],
+    )
+    maker.add("nodes", name="stone", mesh=mesh, translation=[-1.0, 0, 0])
+    maker.animate("drift", ("tentacle 4", "translation", "LINEAR", [0, 1], [[0, 0.1, 0], [0, 0.3, 0]]))
+    shot, player = brought(maker, tmp_path)
+    names = [joint.name for joint in shot.cast[0].rig.joints]
+    assert {"Kern", "tentacle 0", "tentacle 4", "stone"} <= set(names)
+    for frame in (101, 110, 125):
+        assert np.abs(vertices(shot, frame) - player.vertices("drift", (frame - 101) / 24)).max() < 2e-5
+    moved = script.set_values(shot, "stranger", 101, {"whole figure/across": 2.0})
+    assert np.allclose(vertices(moved, 101) - vertices(shot, 101), [2.0, 0, 0], atol=1e-6)

@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from bovrin.desk.setup_sheet import SetupSheet
 
 NOBODY = "none"
+MIDDLE = "middle"
+SIDES = ("left", "right", MIDDLE)
 SURE = ((0.95, "sure"), (0.75, "fairly sure"), (0.0, "a guess"))
 TRUNK = (("hips", "Hips", False), ("chest", "Chest", True), ("head", "Head", True))
 LIMB = (("upper", "Where it begins"), ("middle", "Where it bends"), ("end", "Its end"))
@@ -117,8 +119,18 @@ class SetupRows(QWidget):
         kind.setAccessibleName(f"What limb {number + 1} is")
         kind.currentTextChanged.connect(partial(self._change_limb, number, "kind"))
         self._grid.addWidget(kind, line, 4)
+        self._grid.addWidget(self._side(number, limb), line, 5)
         self._end_row(line, f"{number} upper", limb.sure)
-        self._grid.addWidget(SignButton("close", "Not a limb", partial(self.sheet.drop_limb, number)), line, 7)
+        self._grid.addWidget(SignButton("close", "Not a limb", partial(self.sheet.drop_limb, number)), line, 8)
+
+    def _side(self, number: int, limb: LimbRole) -> QComboBox:
+        field = QComboBox()
+        field.addItems(SIDES)
+        field.setCurrentText(limb.side or MIDDLE)
+        field.setToolTip("Its side; limbs of the same kind on both sides are a pair, and mirror each other")
+        field.setAccessibleName(f"The side of limb {number + 1}")
+        field.currentTextChanged.connect(lambda text: self._change_limb(number, "side", "" if text == MIDDLE else text))
+        return field
 
     def _change_limb(self, number: int, key: str, value: object) -> None:
         changes = {key: value}
@@ -127,8 +139,8 @@ class SetupRows(QWidget):
     def _end_row(self, line: int, key: str, sure: float) -> None:
         label = muted(next(words for least, words in SURE if sure >= least))
         label.setToolTip(f"{sure:.0%} sure, by names and by where joints lie")
-        self._grid.addWidget(label, line, 5)
+        self._grid.addWidget(label, line, 6)
         button = QPushButton("Try")
         button.setToolTip("Bend it on the picture; again: straight")
         button.clicked.connect(lambda: self.sheet.try_out(key))
-        self._grid.addWidget(button, line, 6)
+        self._grid.addWidget(button, line, 7)

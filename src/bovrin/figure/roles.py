@@ -14,12 +14,14 @@ KINDS = ("leg", "arm", "wing", "fin")
 
 @dataclass(frozen=True)
 class LimbRole:
-    """A limb: what it is, the three joints that bend, and how sure that is (1: somebody said so)."""
+    """A limb: what it is, the three joints that bend, its side ("left", "right" or "": in the middle), and how sure that is
+    (1: somebody said so)."""
 
     kind: str
     upper: int
     middle: int
     end: int
+    side: str = ""
     sure: float = 1.0
 
 
@@ -37,7 +39,7 @@ class Roles:
 
 def roles_of(guess: Guess) -> Roles:
     """What a guess says."""
-    limbs = tuple(LimbRole(x.kind.split()[-1], x.upper, x.middle, x.end, x.sure) for x in guess.limbs)
+    limbs = tuple(LimbRole(x.kind.split()[-1], x.upper, x.middle, x.end, x.side, x.sure) for x in guess.limbs)
     chest = guess.spine[-1] if guess.spine else -1
     sure = {"hips": guess.sure.get("hips", 1.0), "head": guess.sure.get("head", 1.0)}
     return Roles(guess.hips, chest, guess.head, limbs, tuple(t[0] for t in guess.tails), sure)
@@ -55,7 +57,7 @@ def guess_from(joints: tuple[Joint, ...], roles: Roles) -> Guess:
     tails = tuple(tuple(j for j in tree.below(top) if j not in taken) for top in roles.tails)
     taken |= {j for tail in tails for j in tail}
     legs = sum(limb.kind.endswith("leg") for limb in limbs)
-    pairs = tuple((i, j) for i, (j, _) in tree.pairs.items() if tree.side(i) == "left" and tree.side(j) == "right")
+    pairs = _pairs(tree, limbs)
     sure = {**roles.sure} | {f"{limb.side} {limb.kind}".strip(): limb.sure for limb in limbs}
     return Guess(
         build={2: "two-legged", 4: "four-legged"}.get(legs, "other"),
@@ -79,7 +81,28 @@ def with_limb(joints: tuple[Joint, ...], roles: Roles, first: int, kind: str) ->
         raise BadFigure(
             f"below '{joints[first].name}' there are too few joints for a limb.", advice="Choose one with two below it."
         )
-    return replace(roles, limbs=(*roles.limbs, LimbRole(kind, way[0], way[1], way[2])))
+    side = JointTree(joints).side(first)
+    return replace(roles, limbs=(*roles.limbs, LimbRole(kind, way[0], way[1], way[2], side)))
+
+
+def _pairs(tree: JointTree, limbs: tuple[LimbGuess, ...]) -> tuple[tuple[int, int], ...]:
+    """Left and right joints: of limbs of the same kind on both sides joint by joint, of others as names and places say."""
+    sides = {(limb.kind, limb.side): limb for limb in limbs}
+    found: dict[int, int] = {}
+    for (kind, side), left in sides.items():
+        right = sides.get((kind, "right"))
+        if side != "left" or right is None:
+            continue
+        found |= {left.upper: right.upper, left.middle: right.middle, left.end: right.end}
+        if left.shoulder >= 0 and right.shoulder >= 0:
+            found[left.shoulder] = right.shoulder
+        for one, two in zip(left.digits, right.digits, strict=False):
+            found |= dict(zip(one, two, strict=False))
+    own = {j for limb in limbs for j in limb.joints}
+    for i, (j, _) in tree.pairs.items():
+        if i not in own and j not in own and tree.side(i) == "left" and tree.side(j) == "right":
+            found[i] = j
+    return tuple(sorted(found.items()))
 
 
 def _trunk(tree: JointTree, roles: Roles) -> tuple[tuple[int, ...], tuple[int, ...]]:
@@ -117,7 +140,7 @@ def _limb(tree: JointTree, role: LimbRole, trunk: set[int]) -> LimbGuess:
     parent = tree.joints[role.upper].parent
     shoulder = parent if parent > 0 and parent not in trunk else -1
     digits = tuple(tuple(tree.below(d)) for d in tree.children[role.end])
-    return LimbGuess(role.kind, tree.side(role.upper), role.upper, role.middle, role.end, shoulder, digits, role.sure)
+    return LimbGuess(role.kind, role.side, role.upper, role.middle, role.end, shoulder, digits, role.sure)
 
 
 def _check_apart(tree: JointTree, limbs: tuple[LimbGuess, ...]) -> None:
