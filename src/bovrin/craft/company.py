@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import chain, count
 
+import numpy as np
+
 from bovrin.craft.takes import in_every_take
-from bovrin.shot import CurveSet, Figure, Shot
+from bovrin.shot import Curve, CurveSet, Figure, Shot
 
 
 def free_name(shot: Shot, wanted: str) -> str:
@@ -22,6 +24,38 @@ def joined(shot: Shot, figure: Figure, curves: CurveSet | None = None, last: flo
     """
     new = shot.with_figure(replace(figure, name=free_name(shot, figure.name)), curves)
     return new if last is None or last <= new.last else replace(new, last=last)
+
+
+def at_rate(brought: Shot, shot: Shot) -> Shot:
+    """A brought motion as it is in a shot: as fast, though frames are shorter or longer there, from that shot's first frame."""
+    ratio = shot.frame_rate / brought.frame_rate
+    if ratio == 1.0 and brought.first == shot.first:
+        return brought
+    kept: dict[int, np.ndarray] = {}
+
+    def moved(curve: Curve) -> Curve:
+        own = curve.settled()
+        if id(own.frames) not in kept:  # curves that share their frames go on sharing them
+            frames = shot.first + (own.frames - brought.first) * ratio
+            frames.setflags(write=False)
+            kept[id(own.frames)] = frames
+        columns = {"frames": kept[id(own.frames)]}
+        if ratio != 1.0:
+            columns |= {name: getattr(own, name) / ratio for name in ("in_slope", "out_slope")}
+            columns |= {name: getattr(own, name) * ratio for name in ("in_length", "out_length")}
+        return own.changed(**columns) if len(own) else curve
+
+    curves = {name: CurveSet(tuple(map(moved, found.curves))) for name, found in brought.take.curves.items()}
+    last = shot.first + (brought.last - brought.first) * ratio
+    take = replace(brought.take, curves=curves)
+    return Shot(
+        brought.title,
+        brought.cast,
+        take,
+        first=shot.first,
+        last=float(np.ceil(last - 1e-6)),
+        frame_rate=shot.frame_rate,
+    )
 
 
 def left(shot: Shot, name: str) -> Shot:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -9,7 +10,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
 from bovrin import cast
-from bovrin.craft.company import joined, left
+from bovrin.craft.company import at_rate, joined, left
 from bovrin.desk.command import Command, has_figure
 from bovrin.desk.waiting import waited_for
 from bovrin.errors import BovrinError
@@ -53,14 +54,14 @@ def bring_in(desk: Window, source: Path) -> bool:
     if _is_shipped(session.path) and not desk.save_as():
         return False
     assert session.path is not None
-    folder = session.path.parent
+    folder, now = session.path.parent, session.shot
 
     def work() -> tuple[Shot, list[str]]:
         from bovrin.formats.bringing import bring_file  # noqa: PLC0415
 
         shot, left_out = bring_file(source)
         figure = keep_beside(shot.cast[0], folder)
-        return Shot(shot.title, (figure,), shot.take, first=shot.first, last=shot.last), left_out
+        return at_rate(replace(shot, cast=(figure,), takes=()), now), left_out
 
     try:
         found = waited_for(desk, f"Bringing {source.name}…", work)
