@@ -36,6 +36,8 @@ class CardPictures(QObject):
         self._session = session
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
+        self.held = False
+        """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
         self._timer = QTimer(self)
         self._timer.setInterval(15)
         self._timer.timeout.connect(self._make_one)
@@ -63,7 +65,7 @@ class CardPictures(QObject):
         return None
 
     def _make_one(self) -> None:
-        if self._session.playing or self._session.previewing:
+        if self.held or self._session.playing or self._session.previewing:
             return
         if not self._wanted:
             self._timer.stop()

@@ -16,7 +16,6 @@ from bovrin.desk.waiting import waited_for
 from bovrin.errors import BovrinError
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
-from bovrin.formats.shot_glb import export
 from bovrin.shot import Shot
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
@@ -106,6 +105,8 @@ class ShotFiles(QMainWindow):
         shot = self.session.shot
 
         def work() -> bool:
+            from bovrin.formats.shot_glb import export  # noqa: PLC0415 - kept out of the window's start
+
             export(shot, path, rate)
             return True
 

@@ -42,6 +42,7 @@ class StageView(Surface):
     """Draws the shot at the current frame: plain while things move, fine when they rest."""
 
     view_changed = pyqtSignal()
+    first_drawn = pyqtSignal()
     handle_size = 1.0
     """How large the handle is drawn; small views have a smaller one."""
 
@@ -51,7 +52,7 @@ class StageView(Surface):
         self.setMinimumSize(320, 220)
         self._image: QImage | None = None
         self._fine = False
-        self._drawable = False
+        self._drawable = self._has_drawn = False
         self._fault = ""
         self.box: QRectF | None = None
         self.says = ""
@@ -315,6 +316,9 @@ class StageView(Surface):
         painter.setPen(Look.pen("hairline"))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 8, 8)
+        if not self._has_drawn:
+            self._has_drawn = True
+            self.first_drawn.emit()
 
     def _paint_paper(self, painter: QPainter) -> None:
         """Before the first picture the window stands already, so that nobody waits for the graphics driver."""

@@ -97,7 +97,10 @@ class Window(ShotFiles):
         self.cast_panel = CastPanel(session)
         self.cast_panel.map.run = self.run
         self.bottom: Bottom = Bottom(session, self.player)
-        self.right: RightColumn = RightColumn(session, self.bottom.strip.pictures, self.run)
+        cards = self.bottom.strip.pictures
+        cards.held = True
+        self.stage.first_drawn.connect(lambda: setattr(cards, "held", False))
+        self.right: RightColumn = RightColumn(session, cards, self.run)
         self.glass: FrontGlass = FrontGlass(session, self.stage)
         self.strip: PoseStrip = self.bottom.strip
         self.strip.run = self.run
