@@ -155,6 +155,7 @@ def style_sheet(theme: Theme) -> str:
     QLabel#Large {{ font-size: 34px; font-weight: 600; }}
     QLabel#Name {{ font-size: 18px; font-weight: 600; }}
     QLabel#Muted, QLabel#Hint {{ color: {t.muted}; }}
+    QLabel#Fault {{ color: {t.alert}; font-weight: 600; }}
     QLabel#Number {{ font-family: '{FONT_NUMBERS}'; font-size: {SIZE_SMALL}px; color: {t.muted}; }}
     QPushButton {{ background: {t.raised}; border: 1px solid {t.hairline}; border-radius: 12px; padding: 3px 10px; }}
     QPushButton:hover {{ border-color: {t.accent}; }}
@@ -197,6 +198,8 @@ def style_sheet(theme: Theme) -> str:
     QScrollArea, QScrollArea > QWidget > QWidget#Inside {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.hairline}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {t.hairline}; border-radius: 4px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QSplitter::handle {{ background: transparent; }}
     QSlider::groove:horizontal {{ height: 2px; background: {t.hairline}; }}

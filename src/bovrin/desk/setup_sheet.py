@@ -53,6 +53,7 @@ class SetupSheet(QDialog):
         self._build()
         self._fill()
         self._show()
+        self._look_from(self._clearest_view())
 
     # -- how it is laid out -------------------------------------------------------------------------------------------
 
@@ -65,7 +66,6 @@ class SetupSheet(QDialog):
         self.views = Pills(
             ("front", "side", "three-quarter"), self._look_from, ("From the front", "From its left", "From between")
         )
-        self.views.show_chosen("front")
         left.addWidget(self.picture, 1)
         left.addWidget(self.views)
         self.words = QLabel()
@@ -73,15 +73,15 @@ class SetupSheet(QDialog):
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.fault = QLabel()
-        self.fault.setObjectName("Hint")
+        self.fault.setObjectName("Fault")
         self.fault.setWordWrap(True)
         right.addWidget(title(f"What the joints of {self.figure.name} are"))
         right.addWidget(self.words)
         right.addWidget(self.area, 1)
         right.addWidget(self.fault)
         right.addLayout(self._buttons())
-        row.addLayout(left, 5)
-        row.addLayout(right, 6)
+        row.addLayout(left, 4)
+        row.addLayout(right, 7)
 
     def _buttons(self) -> QHBoxLayout:
         line = QHBoxLayout()
@@ -193,6 +193,11 @@ class SetupSheet(QDialog):
         if key in self.fields:
             self._asked = self.fields[key]
         self._show()
+
+    def _clearest_view(self) -> str:
+        """From the front; of a figure that is longer than wide, from between front and side."""
+        size = np.ptp(plan_of(self.figure.rig).rest_world[1:, :3, 3], axis=0)
+        return "three-quarter" if size[2] > 1.2 * size[0] else "front"
 
     def _look_from(self, name: str) -> None:
         self.views.show_chosen(name)
