@@ -22,7 +22,8 @@ from bovrin.desk.drags import (
     turn_drag,
 )
 from bovrin.desk.session import Session
-from bovrin.desk.stage_view import DOT, RING, SQUARE, StageView, distance
+from bovrin.desk.stage_places import RING, distance
+from bovrin.desk.stage_view import DOT, SQUARE, StageView
 from bovrin.desk.stage_words import hint_words
 from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import channel_values

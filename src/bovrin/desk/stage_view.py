@@ -2,49 +2,38 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QPainter, QPaintEvent, QPen, QResizeEvent
 
-from bovrin.craft import posing
-from bovrin.craft.modes import limb_of_control
-from bovrin.craft.pivot import can_size
 from bovrin.desk.images import Picture
 from bovrin.desk.light_table import ghosts
 from bovrin.desk.look import Look, number_font, text_font
 from bovrin.desk.session import Session
 from bovrin.desk.showing import only_parts
 from bovrin.desk.stage_marks import paint_anchors, paint_arms, paint_joints, paint_ring
+from bovrin.desk.stage_places import StagePlaces
 from bovrin.desk.stage_words import chip_words, chosen_words, frame_words
-from bovrin.desk.surface import Surface
 from bovrin.errors import NoPicture
 from bovrin.figure.body_plan import movers
-from bovrin.motion.rotations import turn_only
 from bovrin.picture.renderer import Ghost, Item, PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import items_at, morphs_at, world_at
-from bovrin.picture.skin import skinned
+from bovrin.picture.shot_picture import items_at
 from bovrin.picture.view import VIEWS, View
-from bovrin.shot import ControlKind, Figure
+from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]
 
-SQUARE, RING, DOT, ARM = 11.0, 44.0, 5.0, 62.0
-NEAR = 9.0
-"""Pixels from the pointer within which skin counts as under it."""
+SQUARE, DOT = 11.0, 5.0
 REST = 160
 KEPT_BYTES = 256_000_000
 
 
-class StageView(Surface):
+class StageView(StagePlaces):
     """Draws the shot at the current frame: plain while things move, fine when they rest."""
 
     view_changed = pyqtSignal()
     first_drawn = pyqtSignal()
-    handle_size = 1.0
-    """How large the handle is drawn; small views have a smaller one."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Stage")
@@ -178,122 +167,6 @@ class StageView(Surface):
         """Whether the stage says what is chosen and where in time it is."""
         return True
 
-    # -- places -------------------------------------------------------------------------------------------------------
-
-    def world(self) -> Floats:
-        """The chosen figure's joints (J, 4, 4)."""
-        figure = self.session.figure
-        assert figure is not None
-        return world_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
-
-    def handle_of(self, control: int) -> Floats:
-        """Where a control's square is, world space: at the joint of a limb, else where it moves or swings to."""
-        figure = self.session.figure
-        assert figure is not None
-        world = self.world()
-        joint = posing.limb_joint(figure.rig, control)
-        if joint is not None:
-            return np.asarray(world[joint, :3, 3])
-        if posing.can_move(figure.rig, control):
-            return posing.handle_place(figure.rig, self.session.values(), world, control)
-        return posing.aim_place(figure.rig, world, control)
-
-    def _pivot_of(self, control: int) -> Floats:
-        figure = self.session.figure
-        assert figure is not None
-        return np.asarray(self.world()[figure.rig.controls[control].joint, :3, 3])
-
-    def shared_pivot(self) -> Floats | None:
-        """The place that turns and sizes go about, or None when each control has its own."""
-        if self.session.borrowed is not None:
-            return self.session.borrowed
-        if self.session.pivot_for_all and len(self.session.controls) > 1:
-            return np.asarray(np.mean([self._pivot_of(c) for c in self.session.controls], axis=0))
-        return None
-
-    def move_axes(self) -> Floats:
-        """The axes that a handle moves along, as rows (3, 3)."""
-        kind = self.session.axes
-        figure = self.session.figure
-        if figure is None or not self.session.controls or kind == "view":
-            return self.view.axes()
-        if kind == "world":
-            return np.eye(3)
-        control = figure.rig.controls[self.session.controls[-1]]
-        joint = control.joint
-        if kind == "parent":
-            joint = 0 if control.kind is ControlKind.GOAL else figure.rig.joints[joint].parent
-        return turn_only(self.world()[joint, :3, :3]).T if joint >= 0 else np.eye(3)
-
-    def turn_axes(self) -> Floats:
-        """What the up and down dots, the left and right dots and the ring turn about, as rows (3, 3): of the handle's
-        axes the ones that lie nearest to the screen's own."""
-        axes, screen = self.move_axes(), self.view.axes()
-        if self.session.axes == "view":
-            return screen
-        match = np.abs(axes @ screen.T)
-        ring = int(match[:, 2].argmax())
-        others = [i for i in range(3) if i != ring]
-        level = max(others, key=lambda i: match[i, 0])
-        upright = next(i for i in others if i != level)
-        order = (level, upright, ring)
-        return np.array([axes[a] * np.copysign(1.0, axes[a] @ screen[k]) for k, a in enumerate(order)])
-
-    def skin_place(self, at: QPointF) -> Floats | None:
-        """The place of the chosen figure's skin nearest to a point of the widget, the front one of those (3,)."""
-        figure = self.session.figure
-        if figure is None:
-            return None
-        places = skinned(
-            figure, self.world(), morphs_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
-        )
-        if not len(places):
-            return None
-        seen = self.view.project(places, (self.width(), self.height()))
-        near = np.flatnonzero(np.hypot(seen[:, 0] - at.x(), seen[:, 1] - at.y()) < NEAR)
-        return np.asarray(places[near[seen[near, 2].argmin()]]) if len(near) else None
-
-    def on_screen(self, place: Floats) -> QPointF:
-        """A world place in the widget's pixels."""
-        x, y, _ = self.view.project(place, (self.width(), self.height()))
-        return QPointF(float(x), float(y))
-
-    def handle_points(self) -> dict[str, QPointF]:
-        """The chosen handle's points on the stage: square, ring (its right end), and the four dots."""
-        figure = self.session.figure
-        if figure is None or not self.session.controls or self.session.clean:
-            return {}
-        control = self.session.controls[-1]
-        place = self.handle_of(control)
-        points = {"square": self.on_screen(place)}
-        if self.session.axes != "view":
-            scale = self.view.metres_per_pixel(place, self.height()) * self.handle_size
-            for name, axis in zip("xyz", self.move_axes(), strict=True):
-                points[name] = self.on_screen(place + axis * scale * ARM)
-        pivot = self.shared_pivot()
-        if self._turnable(control) or (pivot is not None and can_size(figure.rig, control)):
-            centre = self.on_screen(self._pivot_of(control) if pivot is None else pivot)
-            points["centre"] = centre
-            ring = RING * self.handle_size
-            points["ring"] = centre + QPointF(ring * math.cos(0.7), ring * math.sin(0.7))
-            for name, (x, y) in {"up": (0, -1), "right": (1, 0), "down": (0, 1), "left": (-1, 0)}.items():
-                points[name] = centre + QPointF(x * ring, y * ring)
-            if can_size(figure.rig, control) or can_size(figure.rig, control, "stretch"):
-                points["size"] = centre + QPointF(ring, ring) * 0.85
-        return points
-
-    def _turnable(self, control: int) -> bool:
-        """Whether turning a control shows: a limb's joints do not turn by themselves while it reaches, nor its goal else."""
-        figure = self.session.figure
-        assert figure is not None
-        if not posing.can_turn(figure.rig, control):
-            return False
-        what = figure.rig.controls[control]
-        limb = limb_of_control(figure.rig, control)
-        if limb is None:
-            return True
-        return posing.in_reach(figure.rig, self.session.values(), limb) == (what.kind is ControlKind.GOAL)
-
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._kept.clear()
@@ -400,7 +273,3 @@ class StageView(Surface):
         painter.setPen(Look.pen("ink"))
         right = QRectF(self.width() - 270, self.height() - (64 if crowded else 38), 256, 26)
         painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, frame_words(self.session))
-
-
-def distance(a: QPointF, b: QPointF) -> float:
-    return math.hypot(a.x() - b.x(), a.y() - b.y())
