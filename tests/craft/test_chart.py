@@ -120,3 +120,19 @@ def test_a_fill_goes_through_every_stretch_and_keeps_the_poses(demo: Shot) -> No
         script.fill_breakdowns(demo, "porter", 102, 108, 2)
     with pytest.raises(BadMotion, match="apart"):
         script.fill_breakdowns(demo, "porter", 101, 109, 0.5)
+
+
+def test_few_keys_and_many_say_the_same(demo: Shot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whether a span is stepped is looked up in two ways; both agree, on whole figures and on single channels."""
+    from bovrin.craft import chart as chart_module
+
+    mixed = script.splined(demo, "porter", 119, 133)
+    curves = mixed.curves("porter")
+    every = range(len(curves))
+    asked = [
+        (frame, which) for frame in (101.0, 109.0, 119.0, 127.0, 133.0, 143.0, 105.5) for which in (every, [3], [])
+    ]
+    at_once = [chart_module.is_stepped(curves, which, frame) for frame, which in asked]
+    monkeypatch.setattr(chart_module, "FEW", 0)
+    assert [chart_module.is_stepped(curves, which, frame) for frame, which in asked] == at_once
+    assert True in at_once and False in at_once

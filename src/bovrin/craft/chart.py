@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.caching import cached_by_identity
 from bovrin.craft.breakdown import blend_values, part_shares, remembered, turning_columns
 from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
@@ -82,6 +83,18 @@ def set_chart(
     return _respaced(shot, figure, frames, wanted, channels)
 
 
+FEW = 20_000
+"""Keys of a figure up to which they are laid end to end to be looked at."""
+
+
+@cached_by_identity(16)
+def _leaving(curves: CurveSet) -> tuple[Floats, NDArray[np.bool_], NDArray[np.intp]]:
+    """All keys of a figure end to end (K,): their frames, whether they hold until the next, and their channels."""
+    frames = np.concatenate([c.frames for c in curves.curves] or [np.empty(0)])
+    held = np.concatenate([c.out_kind == HandleKind.STEPPED for c in curves.curves] or [np.empty(0, bool)])
+    return frames, held, np.repeat(np.arange(len(curves)), [len(c) for c in curves.curves])
+
+
 def respaced_channels(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
     """Some channels alone, spaced anew between keys on the first and last of some whole frames (F,), to shares (F,)."""
     return _respaced(shot, figure, frames, wanted, channels)
@@ -89,9 +102,14 @@ def respaced_channels(shot: Shot, figure: str, frames: Floats, wanted: Floats, c
 
 def is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
     """Whether the span that begins on a frame holds until the next drawing, on most of some channels."""
-    there = ((curves[i], curves[i].index_at(start)) for i in channels)
-    kinds = [int(curve.out_kind[at]) == HandleKind.STEPPED for curve, at in there if at is not None]
-    return 2 * sum(kinds) >= len(kinds)
+    if sum(map(len, curves.curves)) > FEW:  # looking at every key costs more than looking for one in every curve
+        there = ((curves[i], curves[i].index_at(start)) for i in channels)
+        kinds = [int(curve.out_kind[at]) == HandleKind.STEPPED for curve, at in there if at is not None]
+        return 2 * sum(kinds) >= len(kinds)
+    frames, held, channel = _leaving(curves)
+    here = np.abs(frames - start) <= 1e-6
+    own = held[here][np.isin(channel[here], list(channels))]
+    return not len(own) or bool(2 * own.sum() >= len(own))
 
 
 def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
