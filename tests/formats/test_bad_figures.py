@@ -1,5 +1,6 @@
 """Figures of other makers that are damaged: what can be trusted is loaded and the rest told, or one sentence says why not."""
 
+import base64
 import copy
 import json
 import resource
@@ -148,6 +149,12 @@ def test_three_hundred_joints_and_half_a_million_triangles(tmp_path: Path) -> No
     assert shot.cast[0].model.triangle_count == 500_000 and len(shot.cast[0].rig.joints) == 301 and not left_out
 
 
+def _in_one_text(maker: make.Maker) -> bytes:
+    """A .gltf with its arrays inside it."""
+    uri = "data:application/octet-stream;base64," + base64.b64encode(bytes(maker.blob)).decode()
+    return json.dumps({**maker.doc, "buffers": [{"uri": uri, "byteLength": len(maker.blob)}]}).encode()
+
+
 def _mutated(data: bytes, rng: np.random.Generator) -> bytes:
     """A file cut off, with bytes changed, or with something in its description put out of place."""
     way = rng.integers(0, 5)
@@ -199,6 +206,7 @@ def test_mutated_files_never_end_in_a_traceback(part: int, tmp_path: Path, demo:
     seeds: list[tuple[str, bytes]] = [("glb", moving().glb()), ("glb", make.figure(make.FOUR_LEGS).glb())]
     small = Shot("walk", first=101, last=104).with_figure(demo.figure("porter"), demo.curves("porter"))
     seeds.append(("bvh", bvh_text(small).encode()))
+    seeds.append(("gltf", _in_one_text(make.figure(make.TENTACLE))))
     rng = np.random.default_rng(part)
     brought, refused, worst = 0, 0, 0.0
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
