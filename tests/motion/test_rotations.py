@@ -74,3 +74,14 @@ def test_wide_and_tall_products_are_the_small_ones() -> None:
     fixed, moving = rng.normal(size=(5, 3, 3)), rng.normal(size=(5, 7, 3, 3))
     assert np.allclose(rot.fixed_first(fixed, moving), fixed[:, None] @ moving)
     assert np.allclose(rot.fixed_last(moving, fixed), moving @ fixed[:, None])
+
+
+@given(st.sampled_from(ORDERS), st.integers(0, 2**32 - 1), st.floats(-18, 0))
+def test_angles_are_exact_however_near_two_axes_are_to_lining_up(order: str, seed: int, power: float) -> None:
+    """The middle angle lies 10^power radians from a right angle; written as angles and back the turn is the same."""
+    rng = np.random.default_rng(seed)
+    angles = rng.uniform(-3, 3, (20, 3))
+    middle = "XYZ".index(order[1])
+    angles[:, middle] = rng.choice([-1, 1], 20) * (np.pi / 2 - 10.0**power)
+    turn = rot.euler_matrix(angles, order)
+    assert np.abs(rot.euler_matrix(rot.matrix_euler(turn, order), order) - turn).max() < 3e-8

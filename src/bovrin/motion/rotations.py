@@ -43,18 +43,30 @@ def euler_matrix(angles: Floats, order: str) -> Floats:
     return result
 
 
+LOCKED = 1e-9
+"""The cosine of a middle angle below which the first angle takes up all of the turn that it shares with the third."""
+
+
 def matrix_euler(matrix: Floats, order: str) -> Floats:
-    """Matrices (..., 3, 3) to angles (..., 3) about x, y, z in the given order, the middle one within ±90 degrees."""
+    """Matrices (..., 3, 3) to angles (..., 3) about x, y, z in the given order, the middle one within ±90 degrees.
+
+    The third angle is read off what is left when the first is turned back, so that the three together are exact even where
+    the first alone says little because its axis lines up with the third's.
+    """
     i, j, k = (_AXIS[a] for a in order)
     sign = 1.0 if (i, j, k) in ((0, 1, 2), (1, 2, 0), (2, 0, 1)) else -1.0
-    middle = np.arctan2(matrix[..., i, k], np.hypot(matrix[..., i, i], matrix[..., i, j]))
-    locked = np.abs(matrix[..., i, k]) > 1 - 1e-9
+    flat = np.hypot(matrix[..., i, i], matrix[..., i, j])
+    middle = np.arctan2(matrix[..., i, k], flat)
+    locked = flat < LOCKED
     first = np.where(
         locked,
         np.arctan2(matrix[..., k, j], matrix[..., j, j]),
         np.arctan2(-matrix[..., j, k], matrix[..., k, k]),
     )
-    third = np.where(locked, 0.0, np.arctan2(-matrix[..., i, j], matrix[..., i, i]))
+    cos, sin = np.cos(first), np.sin(first)
+    third = np.arctan2(
+        cos * matrix[..., j, i] + sin * matrix[..., k, i], cos * matrix[..., j, j] + sin * matrix[..., k, j]
+    )
     result = np.empty(matrix.shape[:-1])
     result[..., i], result[..., j], result[..., k] = sign * first, sign * middle, sign * third
     return result
