@@ -20,7 +20,8 @@ from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.shot_keeper import ShotKeeper
 from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
-from bovrin.motion.evaluate import MANY, channel_values
+from bovrin.motion.evaluate import MANY
+from bovrin.picture.shot_picture import values_at
 from bovrin.shot import CurveSet, Figure, HandleKind, Pose, Shot, Unit
 
 Floats = NDArray[np.float64]
@@ -104,7 +105,7 @@ class Session(ShotKeeper):
         """All channels of the chosen figure at the current frame (C,)."""
         figure = self.figure
         assert figure is not None
-        return np.asarray(channel_values(self.seen_curves(figure.name), figure.rig, [self.frame])[0])
+        return values_at(self.seen_curves(figure.name), figure.rig, self.frame).copy()
 
     @property
     def poses(self) -> Poses:

@@ -36,7 +36,7 @@ def item_posed(figure: Figure, values: Floats) -> Item:
 
 
 @cached_by_identity(128)
-def _values_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+def values_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
     """All channels of a figure at one frame (C,): looked up once for its joints and its shapes."""
     return np.asarray(channel_values(curves, rig, [frame])[0])
 
@@ -46,13 +46,13 @@ def morphs_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
     """The amounts of a figure's shapes at one frame (K,)."""
     if not rig.morph_columns:
         return NO_MORPHS
-    return _values_at(curves, rig, frame)[list(rig.morph_columns)]
+    return values_at(curves, rig, frame)[list(rig.morph_columns)]
 
 
 @cached_by_identity(128)
 def world_at(curves: CurveSet, rig: Rig, frame: float) -> Floats:
     """A figure's joints at one frame (J, 4, 4), world space; kept, since several views ask for the same."""
-    world = np.ascontiguousarray(solve(rig, _values_at(curves, rig, frame)[None])[0])
+    world = np.ascontiguousarray(solve(rig, values_at(curves, rig, frame)[None])[0])
     world.setflags(write=False)
     return world
 
