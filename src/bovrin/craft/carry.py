@@ -19,8 +19,8 @@ from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.planted import planted, spans
 from bovrin.motion.rotations import shortest, turn_only
-from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
-from bovrin.shot.curve import COLUMN_TYPES
+from bovrin.shot import Curve, CurveSet, Rig, Shot
+from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
 NEARLY = 0.999
@@ -259,7 +259,7 @@ def _length(rest: Floats, limb: LimbGuess) -> float:
 
 def _keyed(curves: CurveSet, rig: Rig, frames: Floats, values: Floats) -> CurveSet:
     """Curves keyed on every frame; what never changes has one key, and columns are shared."""
-    shared = _columns(frames)
+    shared = recorded_columns(frames)
     changes = {}
     for column in range(len(rig.channels)):
         own = np.ascontiguousarray(values[:, column])
@@ -271,16 +271,3 @@ def _keyed(curves: CurveSet, rig: Rig, frames: Floats, values: Floats) -> CurveS
         columns = {n: c[:1] for n, c in shared.items()} if still else shared
         changes[column] = Curve.from_columns({**columns, "values": own})
     return curves.replaced(changes)
-
-
-def _columns(frames: Floats) -> dict[str, NDArray[np.generic]]:
-    linear = int(HandleKind.LINEAR)
-    fill = {"in_kind": linear, "out_kind": linear, "in_length": 1.0, "out_length": 1.0, "joined": True}
-    columns: dict[str, NDArray[np.generic]] = {
-        n: np.full(len(frames), fill.get(n, 0), t) for n, t in COLUMN_TYPES.items()
-    }
-    columns["frames"] = frames.copy()
-    columns["role"][1:-1] = int(KeyRole.IN_BETWEEN)
-    for column in columns.values():
-        column.setflags(write=False)
-    return columns

@@ -19,13 +19,11 @@ from bovrin.shot import (
     Curve,
     CurveSet,
     Figure,
-    HandleKind,
     Joint,
-    KeyRole,
     Rig,
     Shot,
 )
-from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
+from bovrin.shot.curve import NO_KEYS, recorded_columns
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
@@ -75,8 +73,8 @@ def _with_moves(rig: Rig, joints: list[BvhJoint]) -> Rig:
 def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:
     """A key on every frame of every channel that changes, else one; all columns but values are shared."""
     count = len(bvh.numbers)
-    shared = _shared_columns(count)
-    single = _shared_columns(1)
+    shared = recorded_columns(FIRST_FRAME + np.arange(count, dtype=float))
+    single = recorded_columns(np.array([FIRST_FRAME]))
     at = {(c.joint, ch.technical): i for c, span in _spans(rig) for ch, i in span if c.kind is ControlKind.JOINT}
     rows: list[tuple[int | None, Floats]] = []
     for number, joint in enumerate(bvh.joints):
@@ -112,21 +110,6 @@ def _places(bvh: Bvh, joint: BvhJoint) -> Floats | None:
             given[:, PLACES[channel]] = bvh.numbers[:, joint.first + n]
     instead = joint.parent >= 0 and np.linalg.norm(given[0] - joint.offset) <= np.linalg.norm(given[0])
     return given if instead else places + given
-
-
-def _shared_columns(count: int) -> dict[str, NDArray[np.generic]]:
-    linear = int(HandleKind.LINEAR)
-    fill = {"in_kind": linear, "out_kind": linear, "in_length": 1.0, "out_length": 1.0, "joined": True}
-    columns: dict[str, NDArray[np.generic]] = {}
-    for name, dtype in COLUMN_TYPES.items():
-        column: NDArray[np.generic] = np.full(count, fill.get(name, 0), dtype)
-        if name == "frames":
-            column = FIRST_FRAME + np.arange(count, dtype=float)
-        elif name == "role":  # what was recorded is in between; the ends are poses to begin from
-            column[1:-1] = int(KeyRole.IN_BETWEEN)
-        columns[name] = column
-        columns[name].setflags(write=False)
-    return columns
 
 
 def _curve(values: Floats, shared: dict[str, NDArray[np.generic]], single: dict[str, NDArray[np.generic]]) -> Curve:

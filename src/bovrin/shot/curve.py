@@ -284,6 +284,21 @@ def _check_order(frames: Floats) -> None:
 NO_KEYS = Curve()
 
 
+def recorded_columns(frames: Floats) -> dict[str, NDArray[Any]]:
+    """All columns but values of a recorded motion keyed on frames (F,), read-only so that its curves can share them.
+
+    What was recorded is in between; the ends are poses to begin from.
+    """
+    linear = int(HandleKind.LINEAR)
+    fill = {"in_kind": linear, "out_kind": linear, "in_length": 1.0, "out_length": 1.0, "joined": True}
+    columns: dict[str, NDArray[Any]] = {n: np.full(len(frames), fill.get(n, 0), t) for n, t in COLUMN_TYPES.items()}
+    columns["frames"] = frames.copy()
+    columns["role"][1:-1] = int(KeyRole.IN_BETWEEN)
+    for column in columns.values():
+        column.setflags(write=False)
+    return columns
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class CurveSet:
     """The curves of one figure in one take, aligned with its rig's channels (C,)."""
