@@ -19,8 +19,8 @@ from bovrin.craft.body import BodyDrag
 from bovrin.craft.mirror import mirror
 from bovrin.figure.body_plan import bends_of
 from bovrin.figure.plan import plan_of
-from bovrin.figure.posture import Posture
 from bovrin.figure.solve import solve
+from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import rotation_vector
 from bovrin.shot import Rig
@@ -59,8 +59,8 @@ def random_drags(count: int = 100) -> Figures:
 
 
 def _one_drag(rig: Rig, values: Floats, joint: int, held: list[int], way: Floats, found: Figures) -> None:
-    start = Posture(rig, values)
-    drag = BodyDrag(rig, values, joint, held)
+    start = Stance(rig, values)
+    drag = BodyDrag(Stance(rig, values), joint, held)
     seen: dict[float, Floats] = {}
     for share in (0.2, 0.6, 1.0, 0.6, 0.2, 0.0):
         began = time.perf_counter()
@@ -72,16 +72,16 @@ def _one_drag(rig: Rig, values: Floats, joint: int, held: list[int], way: Floats
         new = values.copy()
         for column, value in changes.items():
             new[column] = value
-        world = Posture(rig, new).world
+        world = Stance(rig, new).rigid
         found.drift = max(
-            found.drift, float(np.linalg.norm(world[held, :3, 3] - start.world[held, :3, 3], axis=1).max())
+            found.drift, float(np.linalg.norm(world[held, :3, 3] - start.rigid[held, :3, 3], axis=1).max())
         )
-        again = seen.get(share, start.world if share == 0.0 else None)
+        again = seen.get(share, start.rigid if share == 0.0 else None)
         if again is not None:
             gap = np.linalg.norm(world[:, :3, 3] - again[:, :3, 3], axis=1).max()
             found.way_back = max(found.way_back, float(gap))
         seen[share] = world
-        found.past_limit = max(found.past_limit, _past_limit(rig, start.world, world, set(held)))
+        found.past_limit = max(found.past_limit, _past_limit(rig, start.rigid, world, set(held)))
 
 
 def _past_limit(rig: Rig, start: Floats, world: Floats, held: set[int]) -> float:

@@ -10,8 +10,8 @@ from bovrin import cast, script
 from bovrin.figure.solve import solve
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.project import load_figure, shot_to_text
+from bovrin.measure.planted import planted, spans
 from bovrin.measure.soundness import unsound
-from bovrin.motion.planted import planted, spans
 from bovrin.picture.skin import skin_at_rest, skinned
 from bovrin.shot import Figure, Shot
 

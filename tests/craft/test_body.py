@@ -6,10 +6,10 @@ from bovrin import script
 from bovrin.craft.body import BodyDrag, anchored
 from bovrin.errors import BadMotion
 from bovrin.figure.body_plan import bends_of
-from bovrin.figure.posture import Posture
 from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged
+from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector
-from bovrin.script.posing import values_at
 from bovrin.shot import Rig, Shot
 
 Floats = np.ndarray
@@ -19,7 +19,7 @@ def after(rig: Rig, values: Floats, changes: dict[int, float]) -> Floats:
     new = values.copy()
     for column, value in changes.items():
         new[column] = value
-    return Posture(rig, new).world
+    return Stance(rig, new).rigid
 
 
 def _bend(world: Floats, a: int, b: int, c: int) -> float:
@@ -29,15 +29,15 @@ def _bend(world: Floats, a: int, b: int, c: int) -> float:
 
 
 def at(shot: Shot, frame: float) -> tuple[Rig, Floats]:
-    return shot.figure("porter").rig, values_at(shot, "porter", frame)
+    return shot.figure("porter").rig, staged(shot, "porter", frame).values[0].copy()
 
 
 def test_hips_down_bend_the_knees_over_planted_feet(demo: Shot) -> None:
     rig, values = at(demo, 101)
     feet = [rig.joint("left foot"), rig.joint("right foot")]
     hips, knee = rig.joint("hips"), rig.joint("left shin")
-    before = Posture(rig, values).world
-    drag = BodyDrag(rig, values, hips, feet)
+    before = Stance(rig, values).rigid
+    drag = BodyDrag(Stance(rig, values), hips, feet)
     world = after(rig, values, drag.to(before[hips, :3, 3] - [0, 0.2, 0]))
     assert np.abs(world[hips, :3, 3] - before[hips, :3, 3] + [0, 0.2, 0]).max() < 1e-3
     assert np.abs(world[feet, :3] - before[feet, :3]).max() < 1e-3
@@ -52,8 +52,8 @@ def test_out_and_back_is_the_same_pose_and_anchors_hold(demo: Shot, seed: int) -
     joints = ["left hand", "right hand", "hips", "chest", "head", "left foot", "left forearm"]
     joint = rig.joint(str(rng.choice(joints)))
     held = [j for j in map(rig.joint, ("left foot", "right foot", "right hand")) if j != joint]
-    before = Posture(rig, values).world
-    drag = BodyDrag(rig, values, joint, held)
+    before = Stance(rig, values).rigid
+    drag = BodyDrag(Stance(rig, values), joint, held)
     way = rng.normal(0, 0.1, 3)
     seen = {}
     for share in (0.0, 0.4, 1.0, 1.6, 1.0, 0.4, 0.0):
@@ -67,8 +67,8 @@ def test_out_and_back_is_the_same_pose_and_anchors_hold(demo: Shot, seed: int) -
 
 def test_joints_stay_within_their_limits(demo: Shot) -> None:
     rig, values = at(demo, 101)
-    posture = Posture(rig, values)
-    drag = BodyDrag(rig, values, rig.joint("left hand"), [rig.joint("left foot"), rig.joint("right foot")])
+    posture = Stance(rig, values)
+    drag = BodyDrag(Stance(rig, values), rig.joint("left hand"), [rig.joint("left foot"), rig.joint("right foot")])
     rest = {b.joint: b for b in rig.bends}
     parents = {j: rig.joints[j].parent for j in rest}
     from bovrin.figure.plan import plan_of
@@ -90,9 +90,9 @@ def test_joints_stay_within_their_limits(demo: Shot) -> None:
 def test_beyond_reach_the_anchors_win(demo: Shot) -> None:
     rig, values = at(demo, 101)
     feet = [rig.joint("left foot"), rig.joint("right foot")]
-    before = Posture(rig, values).world
+    before = Stance(rig, values).rigid
     hand = rig.joint("left hand")
-    drag = BodyDrag(rig, values, hand, feet)
+    drag = BodyDrag(Stance(rig, values), hand, feet)
     world = after(rig, values, drag.to(np.array([3.0, 2.5, 1.0])))
     assert np.abs(world[feet, :3, 3] - before[feet, :3, 3]).max() < 1e-3
     assert np.linalg.norm(world[hand, :3, 3] - before[hand, :3, 3]) > 0.3
@@ -101,8 +101,10 @@ def test_beyond_reach_the_anchors_win(demo: Shot) -> None:
 def test_nothing_flips_or_jitters_on_the_way(demo: Shot) -> None:
     rig, values = at(demo, 119)
     hand = rig.joint("right hand")
-    drag = BodyDrag(rig, values, hand, [rig.joint("left foot"), rig.joint("right foot"), rig.joint("left hand")])
-    start = Posture(rig, values).place(hand)
+    drag = BodyDrag(
+        Stance(rig, values), hand, [rig.joint("left foot"), rig.joint("right foot"), rig.joint("left hand")]
+    )
+    start = Stance(rig, values).place(hand)
     last = None
     for share in np.linspace(0, 1, 41):
         world = after(rig, values, drag.to(start + share * np.array([-0.2, 0.35, 0.2])))
@@ -114,12 +116,12 @@ def test_nothing_flips_or_jitters_on_the_way(demo: Shot) -> None:
 def test_the_dragged_end_keeps_its_turn_when_asked(demo: Shot) -> None:
     rig, values = at(demo, 101)
     hand = rig.joint("left hand")
-    before = Posture(rig, values)
+    before = Stance(rig, values)
     to = before.place(hand) + [0.05, 0.25, 0.15]
     turned = {}
     for keep in (False, True):
-        world = after(rig, values, BodyDrag(rig, values, hand, [], keep_turn=keep).to(to))
-        turned[keep] = np.linalg.norm(rotation_vector(before.world[hand, :3, :3].T @ world[hand, :3, :3]))
+        world = after(rig, values, BodyDrag(Stance(rig, values), hand, [], keep_turn=keep).to(to))
+        turned[keep] = np.linalg.norm(rotation_vector(before.rigid[hand, :3, :3].T @ world[hand, :3, :3]))
     assert turned[True] < 1e-6 and turned[False] > 0.2
 
 
@@ -128,9 +130,9 @@ def test_a_goat_is_dragged_like_anyone(seed: int | None) -> None:
     rig = goat(seed).rig
     values = random_values(rig, 3, turn=0.1, move=0.01)[0]
     feet = [limb.end for limb in rig.limbs]
-    before = Posture(rig, values).world
+    before = Stance(rig, values).rigid
     head = rig.joint("head")
-    world = after(rig, values, BodyDrag(rig, values, head, feet).to(before[head, :3, 3] + [0.05, -0.1, 0.08]))
+    world = after(rig, values, BodyDrag(Stance(rig, values), head, feet).to(before[head, :3, 3] + [0.05, -0.1, 0.08]))
     assert np.linalg.norm(world[head, :3, 3] - before[head, :3, 3] - [0.05, -0.1, 0.08]) < 2e-3
     assert np.abs(world[feet, :3, 3] - before[feet, :3, 3]).max() < 1e-3
 
@@ -146,15 +148,15 @@ def test_in_a_stretched_figure_the_pointer_is_still_met(demo: Shot) -> None:
 
 def test_feet_are_anchored_until_let_go(demo: Shot) -> None:
     rig, values = at(demo, 101)
-    assert [rig.joints[j].name for j in anchored(rig, values)] == ["left foot", "right foot"]
+    assert [rig.joints[j].name for j in anchored(Stance(rig, values))] == ["left foot", "right foot"]
     free = script.set_values(demo, "porter", 101, {"left foot/anchor": 0, "head/anchor": 1})
-    assert [rig.joints[j].name for j in anchored(*at(free, 101))] == ["head", "right foot"]
+    assert [rig.joints[j].name for j in anchored(Stance(*at(free, 101)))] == ["head", "right foot"]
 
 
 def test_what_cannot_give_way_says_so() -> None:
     figure = one_bone()
     values = np.array(figure.rig.defaults)
     assert bends_of(figure.rig)[0].move > 0
-    BodyDrag(figure.rig, values, 2, []).to(np.array([0.3, 1.2, 0.0]))
+    BodyDrag(Stance(figure.rig, values), 2, []).to(np.array([0.3, 1.2, 0.0]))
     with pytest.raises(BadMotion, match="nothing above 'plate' gives way"):
-        BodyDrag(stiff(), np.zeros(6), 1, [])
+        BodyDrag(Stance(stiff(), np.zeros(6)), 1, [])

@@ -9,7 +9,7 @@ from bovrin.craft.breakdown import blend_values, breakdown, measured_favour
 from bovrin.craft.keys import key_pose, poses, set_channels
 from bovrin.craft.posing import handle_place
 from bovrin.errors import BadMotion
-from bovrin.figure.solve import solve
+from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import KeyRole, Shot
 
@@ -47,8 +47,7 @@ def test_reach_goals_travel_straight(demo: Shot) -> None:
     shot = breakdown(demo, "porter", 123, 0.5)
     rig = shot.figure("porter").rig
     values = channel_values(shot.curves("porter"), rig, [119, 123, 127])
-    worlds = solve(rig, values)
-    a, x, b = (handle_place(rig, v, w, rig.control("left hand")) for v, w in zip(values, worlds, strict=True))
+    a, x, b = (handle_place(Stance(rig, v), rig.control("left hand")) for v in values)
     assert np.allclose(x, (a + b) / 2, atol=1e-9)
 
 

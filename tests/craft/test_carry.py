@@ -5,7 +5,7 @@ from tests.walks import STEP, STEPS, STRIDE, walk
 
 from bovrin import script
 from bovrin.errors import BadMotion
-from bovrin.motion.planted import planted, spans
+from bovrin.measure.planted import planted, spans
 from bovrin.shot import Shot
 
 LEG = 0.79

@@ -6,17 +6,17 @@ from bovrin import script
 from bovrin.craft.modes import set_mode
 from bovrin.craft.place import Placing, place_values
 from bovrin.errors import BadMotion
-from bovrin.figure.posture import Posture
+from bovrin.figure.staging import staged
+from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector
-from bovrin.script.posing import values_at
 from bovrin.shot import Rig, Shot
 
 
-def moved(rig: Rig, values: np.ndarray, changes: dict[int, float]) -> Posture:
+def moved(rig: Rig, values: np.ndarray, changes: dict[int, float]) -> Stance:
     new = values.copy()
     for column, value in changes.items():
         new[column] = value
-    return Posture(rig, new)
+    return Stance(rig, new)
 
 
 def poses() -> list[tuple[Rig, np.ndarray]]:
@@ -27,13 +27,13 @@ def poses() -> list[tuple[Rig, np.ndarray]]:
         shot = demo
         for limb in range(4):
             shot = set_mode(shot, "porter", limb, 119, mode)
-        found.append((shot.figure("porter").rig, values_at(shot, "porter", 119)))
+        found.append((shot.figure("porter").rig, staged(shot, "porter", 119).values[0].copy()))
         for seed in (None, 4):
             figure = goat(seed)
             own = Shot("goat").with_figure(figure)
             for limb in range(4):
                 own = set_mode(own, "goat", limb, 101, mode)
-            values = values_at(own, "goat", 101)
+            values = staged(own, "goat", 101).values[0].copy()
             wobble = random_values(figure.rig, 1, turn=0.15, move=0.02)[0] - np.array(figure.rig.defaults)
             found.append((figure.rig, values + wobble))
     return found
@@ -54,11 +54,11 @@ def test_the_others_stay_and_bones_keep_their_length_or_meet_the_place(case: str
     rig, values = poses()[which]
     still, joint = CASES[case]
     for index, limb in enumerate(rig.limbs):
-        before = Posture(rig, values)
+        before = Stance(rig, values)
         target = getattr(limb, joint)
         to = before.place(target) + np.random.default_rng(index).normal(0, 0.03, 3)
         keep = [limb.middle] if case == "end alone" else []
-        placing = Placing(rig, values, target, keep, carry=[limb.end] if case == "together" else [])
+        placing = Placing(Stance(rig, values), target, keep, carry=[limb.end] if case == "together" else [])
         after = moved(rig, values, placing.to(to, stretch=stretch))
         for name in still:
             held = getattr(limb, name)
@@ -85,9 +85,9 @@ def test_the_others_stay_and_bones_keep_their_length_or_meet_the_place(case: str
 def test_the_root_of_a_limb_moves_without_its_middle_and_end(which: int) -> None:
     rig, values = poses()[which]
     limb = rig.limbs[0]
-    before = Posture(rig, values)
+    before = Stance(rig, values)
     to = before.place(limb.upper) + [0.01, 0.02, -0.02]
-    after = moved(rig, values, Placing(rig, values, limb.upper).to(to))
+    after = moved(rig, values, Placing(Stance(rig, values), limb.upper).to(to))
     for held in (limb.middle, limb.end):
         assert np.linalg.norm(after.place(held) - before.place(held)) < 1e-3
     length = [np.linalg.norm(p.place(limb.upper) - p.place(limb.middle)) for p in (before, after)]
@@ -96,14 +96,14 @@ def test_the_root_of_a_limb_moves_without_its_middle_and_end(which: int) -> None
 
 
 def test_an_end_follows_its_bone_or_keeps_its_angle(demo: Shot) -> None:
-    rig, values = demo.figure("porter").rig, values_at(demo, "porter", 101)
+    rig, values = demo.figure("porter").rig, staged(demo, "porter", 101).values[0].copy()
     hand = rig.joint("left hand")
-    before = Posture(rig, values)
+    before = Stance(rig, values)
     to = before.place(hand) + [0.0, 0.25, 0.2]
     turned = []
     for keep in (False, True):
-        after = moved(rig, values, Placing(rig, values, hand, keep_turn=keep).to(to))
-        turned.append(np.linalg.norm(rotation_vector(before.world[hand, :3, :3].T @ after.world[hand, :3, :3])))
+        after = moved(rig, values, Placing(Stance(rig, values), hand, keep_turn=keep).to(to))
+        turned.append(np.linalg.norm(rotation_vector(before.rigid[hand, :3, :3].T @ after.rigid[hand, :3, :3])))
     assert turned[0] > 0.2 and turned[1] < 1e-6
 
 
@@ -122,10 +122,10 @@ def test_what_cannot_hold_or_be_placed_says_so(demo: Shot) -> None:
     with pytest.raises(BadMotion, match="three finite numbers"):
         script.place(demo, "porter", 119, "left hand", (0.2, float("nan"), 0.5))
     crate = demo.figure("crate").rig
-    Placing(crate, np.array(crate.defaults), 0).to(np.array([0.1, 0.2, 0.3]))
+    Placing(Stance(crate, np.array(crate.defaults)), 0).to(np.array([0.1, 0.2, 0.3]))
     post = one_bone().rig
     values = np.array(post.defaults)
-    after = moved(post, values, place_values(post, values, 2, np.array([0.0, 1.4, 0.0])))
+    after = moved(post, values, place_values(Stance(post, values), 2, np.array([0.0, 1.4, 0.0])))
     assert np.allclose(after.place(2), (0.0, 1.4, 0.0), atol=1e-9)
     with pytest.raises(BadMotion, match="hangs on nothing that turns"):
-        Placing(stiff(), np.zeros(6), 1).to(np.zeros(3))
+        Placing(Stance(stiff(), np.zeros(6)), 1).to(np.zeros(3))

@@ -62,5 +62,10 @@ def test_looking_at_steps_changes_no_curve(curve: Curve) -> None:
 
 
 def test_the_stepped_look_is_made_once(demo: Shot) -> None:
-    curves_ = splined(demo, "porter").curves("porter")
-    assert seen_stepped(curves_) is seen_stepped(curves_)
+    shot = splined(demo, "porter")
+    seen = seen_stepped(shot)
+    assert seen is seen_stepped(shot) and all(
+        (c.out_kind == HandleKind.STEPPED).all() for c in seen.curves("porter").curves
+    )
+    moved = seen_stepped(shot.with_curves("crate", shot.curves("crate").mapped(lambda c: c)).with_cards("crate", []))
+    assert moved.curves("porter") is seen.curves("porter"), "figures that did not change are seen as before"

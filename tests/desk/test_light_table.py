@@ -13,8 +13,9 @@ from bovrin import script
 from bovrin.craft.keys import poses
 from bovrin.desk.light_table import LightTable
 from bovrin.desk.window import Window
-from bovrin.picture.renderer import Ghost, Item, PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import world_at
+from bovrin.figure.staging import stance
+from bovrin.picture.item import Ghost, item_of
+from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Shot
 
@@ -58,11 +59,11 @@ def test_lined_up_on_the_hips_their_outlines_coincide(window: Window) -> None:
 
 def test_twelve_outlines_leave_paper_and_figure_to_be_seen(demo: Shot) -> None:
     figure = demo.figure("porter")
-    curves = script.splined(demo, "porter").curves("porter")
+    splined = script.splined(demo, "porter")
     view, size, style = VIEWS["three-quarter"], (400, 300), PictureStyle(fine=False)
-    here = Item(figure, world_at(curves, figure.rig, 123.0))
+    here = item_of(figure, stance(splined, "porter", 123.0))
     ghosts = [
-        Ghost(Item(figure, world_at(curves, figure.rig, float(f))), (0.7, 0.3, 0.2), 0.5)
+        Ghost(item_of(figure, stance(splined, "porter", float(f))), (0.7, 0.3, 0.2), 0.5)
         for f in range(117, 130)
         if f != 123
     ]

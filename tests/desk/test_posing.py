@@ -96,7 +96,7 @@ def test_pulling_the_figure_anchors_what_was_pulled(window: Window, hand: Hand) 
     rig = window.session.shot.figure("porter").rig
     at = joint_on_screen(window, "right hand") + QPointF(-2, 10)
     hand.drag(window.stage, at, at + QPointF(-20, -60))
-    held = [rig.joints[j].name for j in anchored(rig, window.session.values())]
+    held = [rig.joints[j].name for j in anchored(window.session.stance())]
     assert held == ["right hand", "left foot", "right foot"] or set(held) == {"right hand", "left foot", "right foot"}
     was = places(window, 101, "right hand")
     hips = joint_on_screen(window, "hips") + QPointF(0, -6)
@@ -107,11 +107,11 @@ def test_pulling_the_figure_anchors_what_was_pulled(window: Window, hand: Hand) 
     hand.key(Qt.Key.Key_R)
     assert values(window)["right hand/anchor"] == 0
     hand.key(Qt.Key.Key_R, SHIFT)
-    assert anchored(rig, window.session.values()) == []
+    assert anchored(window.session.stance()) == []
     hand.key(Qt.Key.Key_R, SHIFT)
     assert "Nothing is anchored" in window.notice.label.text()
     window.session.go_to(119)
-    assert len(anchored(rig, window.session.values())) == 2, "anchors belong to each pose"
+    assert len(anchored(window.session.stance())) == 2, "anchors belong to each pose"
 
 
 def test_a_pull_out_and_back_is_nothing(window: Window, hand: Hand) -> None:

@@ -16,7 +16,8 @@ from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.joint_tree import side_of, without_side, words_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.rig_making import make_rig, pole_place
-from bovrin.figure.solve import joint_matrices, solve
+from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged
 from bovrin.figure.stick import stick_model
 from bovrin.shot import ControlKind, Figure, Joint, Model, Rig, Shot
 
@@ -117,12 +118,12 @@ def test_posing_works_on_what_was_brought(how: str) -> None:
     rig = shot.figure("it").rig
     hand = next(c for c in rig.controls if c.name == "left hand goal")
     up = rig.channel("left hand goal/up")
-    before = joint_matrices(shot, "it", [101])[0, hand.joint, :3, 3]
+    before = staged(shot, "it", [101]).world[0, hand.joint, :3, 3]
     raised = set_channels(shot, "it", 101, {up: 0.2})
-    after = joint_matrices(raised, "it", [101])[0, hand.joint, :3, 3]
+    after = staged(raised, "it", [101]).world[0, hand.joint, :3, 3]
     assert after[1] - before[1] == pytest.approx(0.2, abs=1e-6), "the arm reaches"
     bent = set_mode(raised, "it", [x.name for x in rig.limbs].index("left arm"), 101, "joints")
-    assert np.abs(joint_matrices(bent, "it", [101]) - joint_matrices(raised, "it", [101])).max() < 1e-6
+    assert np.abs(staged(bent, "it", [101]).world - staged(raised, "it", [101]).world).max() < 1e-6
     values = np.array([rig.defaults])
     values[0, up] = 0.2
     who = exchange(rig, None, "swap")

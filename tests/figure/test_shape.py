@@ -4,7 +4,7 @@ from tests.rigs import goat, random_values
 
 from bovrin import script
 from bovrin.figure.solve import solve
-from bovrin.script.posing import values_at
+from bovrin.figure.staging import staged
 from bovrin.shot import Shot
 
 
@@ -16,9 +16,9 @@ def test_longer_bones_move_the_hand_in_both_modes(demo: Shot) -> None:
     for mode in ("reach", "joints"):
         shot = script.set_mode(demo, "porter", "left arm", 101, mode)
         long = script.set_values(shot, "porter", 101, {"left elbow/upper length": 1.25, "left elbow/lower length": 1.5})
-        world = solve(long.figure("porter").rig, values_at(long, "porter", 101)[None])[0]
+        world = solve(long.figure("porter").rig, staged(long, "porter", 101).values[0].copy()[None])[0]
         limb = long.figure("porter").rig.limbs[0]
-        plain = solve(shot.figure("porter").rig, values_at(shot, "porter", 101)[None])[0]
+        plain = solve(shot.figure("porter").rig, staged(shot, "porter", 101).values[0].copy()[None])[0]
         for a, b, factor in ((limb.upper, limb.middle, 1.25), (limb.middle, limb.end, 1.5)):
             was = np.linalg.norm(plain[a, :3, 3] - plain[b, :3, 3])
             assert np.linalg.norm(world[a, :3, 3] - world[b, :3, 3]) == pytest.approx(factor * was, rel=1e-9)
@@ -31,7 +31,7 @@ def test_longer_bones_move_the_hand_in_both_modes(demo: Shot) -> None:
 @pytest.mark.parametrize("stretch", [0.6, 1.5])
 def test_stretch_keeps_the_volume_and_the_joint(demo: Shot, stretch: float) -> None:
     rig = demo.figure("porter").rig
-    values = values_at(demo, "porter", 119)
+    values = staged(demo, "porter", 119).values[0].copy()
     new = values.copy()
     new[rig.channel("whole figure/stretch")] = stretch
     before, after = solve(rig, values[None])[0], solve(rig, new[None])[0]

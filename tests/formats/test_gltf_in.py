@@ -7,7 +7,7 @@ from tests.formats import gltf_maker as make
 from tests.formats.gltf_player import Player
 
 from bovrin import script
-from bovrin.figure.solve import joint_matrices
+from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.skin import skinned
 from bovrin.shot import Shot
@@ -18,7 +18,7 @@ TURNS = {n: Rotation.random(random_state=i).as_quat() for i, n in enumerate(make
 def vertices(shot: Shot, frame: float) -> np.ndarray:
     figure = shot.cast[0]
     values = channel_values(shot.curves(figure.name), figure.rig, [frame])
-    world = joint_matrices(shot, figure.name, [frame])[0]
+    world = staged(shot, figure.name, [frame]).world[0]
     return skinned(figure, world, values[0, list(figure.rig.morph_columns)])
 
 
@@ -75,7 +75,7 @@ def test_it_looks_as_the_standard_says_at_rest_and_in_every_animation(tmp_path: 
             theirs = player.vertices(take, (frame - 101) / 24)
             assert np.abs(own - theirs).max() < 2e-5, (take, frame)
     figure = shot.cast[0]
-    world = joint_matrices(Shot("", (figure,), still.take), figure.name, [101])
+    world = staged(Shot("", (figure,), still.take), figure.name, [101]).world
     assert world.shape[1] == len(make.TWO_LEGS) + 3
 
 

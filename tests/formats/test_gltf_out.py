@@ -11,7 +11,7 @@ from tests.formats.test_gltf_in import brought, moving, vertices
 from bovrin import script
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BadMotion
-from bovrin.figure.solve import joint_matrices
+from bovrin.figure.staging import staged
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.shot import Shot
 
@@ -29,8 +29,8 @@ def same_motion(a: Shot, b: Shot, figure: str) -> float:
     at = [names[1].index(n) for n in names[0]]
     frames = np.array(a.whole_frames, float)
     for take in a.all_takes:
-        one = joint_matrices(a.with_take(take.name), figure, frames)
-        two = joint_matrices(b.with_take(take.name), figure, frames)[:, at]
+        one = staged(a.with_take(take.name), figure, frames).world
+        two = staged(b.with_take(take.name), figure, frames).world[:, at]
         worst = max(worst, float(np.abs(one - two).max()))
     return worst
 

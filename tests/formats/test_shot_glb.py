@@ -8,7 +8,8 @@ from tests.strategies import chain_figure
 
 from bovrin import script
 from bovrin.errors import FileProblem
-from bovrin.figure.solve import joint_matrices, skin_matrices
+from bovrin.figure.solve import skin_matrices
+from bovrin.figure.staging import staged
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.shot import Shot
 
@@ -85,7 +86,7 @@ def test_stretched_figures_look_the_same_elsewhere(demo: Shot) -> None:
     for frame in (101.0, 119.0, 126.0, 133.0, 150.0):
         pose = glb.pose((frame - shot.first) / shot.frame_rate)
         matrices = np.array([pose[glb.doc["nodes"][n]["name"]] for n in skin["joints"]]) @ bind
-        world = joint_matrices(shot, "porter", [frame])[0]
+        world = staged(shot, "porter", [frame]).world[0]
         own = skin_matrices(figure.rig, world)
         assert np.abs(matrices - own).max() < 1e-4
         motion = script.sample(shot, "porter", [frame])

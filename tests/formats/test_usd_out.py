@@ -9,7 +9,7 @@ from tests.formats import gltf_maker as make
 
 from bovrin import script
 from bovrin.errors import FileProblem
-from bovrin.figure.solve import joint_matrices
+from bovrin.figure.staging import staged
 from bovrin.picture.skin import skinned
 from bovrin.shot import Shot
 
@@ -37,7 +37,7 @@ def test_the_porter_moves_the_same(demo: Shot, tmp_path: Path, ending: str) -> N
             break
         start += len(piece.positions)
     for frame in (101.0, 123.0, 140.0):
-        own = skinned(figure, joint_matrices(shot, "porter", [frame])[0])[start : start + len(piece.positions)]
+        own = skinned(figure, staged(shot, "porter", [frame]).world[0])[start : start + len(piece.positions)]
         assert np.abs(baked(path, "porter", "shirt", frame) - own).max() < 2e-4
 
 
@@ -49,7 +49,7 @@ def test_a_brought_figure_moves_the_same(tmp_path: Path) -> None:
     shot = script.set_values(shot, "stranger", 110, {"Stock_1/turn": 40, "left hand goal/up": 0.3})
     script.export(shot, tmp_path / "out.usda")
     for frame in (101.0, 106.0, 110.0):
-        own = skinned(shot.cast[0], joint_matrices(shot, "stranger", [frame])[0])
+        own = skinned(shot.cast[0], staged(shot, "stranger", [frame]).world[0])
         assert np.abs(baked(tmp_path / "out.usda", "stranger", "body", frame) - own).max() < 2e-4
 
 

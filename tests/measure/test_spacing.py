@@ -38,15 +38,14 @@ def test_a_point_goes_as_far_as_its_joint(demo: Shot) -> None:
     shot = script.splined(demo, "porter")
     rig = shot.figure("porter").rig
     frames = np.arange(119.0, 134.0)
-    found = point_spacing(shot.curves("porter"), rig, rig.joint("left hand"), frames)
+    found = point_spacing(shot, "porter", rig.joint("left hand"), frames)
     motion = script.sample(shot, "porter", frames)
     places = motion.position[:, motion.joints.index("left hand")]
     assert np.allclose(found.steps, np.linalg.norm(np.diff(places, axis=0), axis=1), atol=1e-12)
-    held = point_spacing(demo.curves("porter"), rig, rig.joint("left hand"), np.arange(120.0, 127.0))
+    held = point_spacing(demo, "porter", rig.joint("left hand"), np.arange(120.0, 127.0))
     assert (held.steps == 0).all(), "a held pose has no speed"
 
 
 def test_the_buoy_is_fastest_at_its_contacts(demo: Shot) -> None:
-    rig = demo.figure("buoy").rig
-    found = point_spacing(demo.curves("buoy"), rig, 0, np.arange(118.0, 127.0))
+    found = point_spacing(demo, "buoy", 0, np.arange(118.0, 127.0))
     assert found.steps[-1] == found.steps.max() and found.steps.argmin() in range(2, 6)

@@ -5,8 +5,9 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import items_at, shot_picture
+from bovrin.picture.shot_picture import shot_picture
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, rgb
 from bovrin.picture.view import VIEWS, named_view
 from bovrin.shot import Shot
@@ -48,12 +49,12 @@ def test_the_figure_is_drawn_where_its_joints_are(demo: Shot) -> None:
 
 
 def test_ink_runs_along_the_outline(demo: Shot) -> None:
-    items = items_at(demo.cast, demo.take.curves, 101)[:1]
+    items = items_at(demo, 101)[:1]
     plain = shared_renderer().draw(
-        items, named_view("front"), SIZE, PictureStyle(backdrop=False, shadow=False, line=0, fine=False)
+        items, named_view("front"), SIZE, PictureStyle(backdrop=None, shadow=False, line=0, fine=False)
     )
     inked = shared_renderer().draw(
-        items, named_view("front"), SIZE, PictureStyle(backdrop=False, shadow=False, line=1.5, fine=False)
+        items, named_view("front"), SIZE, PictureStyle(backdrop=None, shadow=False, line=1.5, fine=False)
     )
     more = (inked[..., 3] > 0) & (plain[..., 3] == 0)
     assert more.sum() > 200
@@ -70,13 +71,27 @@ def test_the_shadow_darkens_the_ground_under_the_feet(demo: Shot) -> None:
 
 def test_picking_finds_the_joint_under_a_pixel(demo: Shot) -> None:
     view = named_view("front")
-    items = items_at(demo.cast, demo.take.curves, 101)
-    ids = shared_renderer().pick(items[:1], view, SIZE)
+    items = items_at(demo, 101)
+    picked = shared_renderer().pick(items[:1], view, SIZE)
     rig = demo.figure("porter").rig
     x, y, _ = view.project(items[0].world[rig.joint("head"), :3, 3] + [0, 0.1, 0], SIZE)
-    low, high, figure, _ = (int(n) for n in ids[int(y), int(x)])
-    assert figure == 1 and rig.joints[low + 256 * high].name in ("head", "beard")
-    assert tuple(ids[2, 2]) == (0, 0, 0, 0)
+    hit = picked.at(int(x), int(y))
+    assert hit is not None and hit.figure is items[0].figure and rig.joints[hit.joint].name in ("head", "beard")
+    assert picked.at(2, 2) is None and picked.at(-1, 5) is None and picked.at(SIZE[0], 5) is None
+
+
+def test_a_box_finds_the_joints_of_one_figure(demo: Shot) -> None:
+    """Also where a set stands first in the cast and is not picked."""
+    view = named_view("front")
+    items = [item for item in items_at(demo, 101) if not item.figure.is_set]
+    picked = shared_renderer().pick(items[::-1], view, SIZE)
+    whole = picked.within(0, 0, SIZE[0], SIZE[1], "porter")
+    assert whole is not None and whole[0].name == "porter" and len(whole[1]) > 20
+    other = picked.within(0, 0, SIZE[0], SIZE[1], "crate")
+    assert other is not None and other[0].name == "crate" and other[1] == [0]
+    most = picked.within(-50, -50, SIZE[0] + 50, SIZE[1] + 50, "nobody")
+    assert most is not None and most[0].name == "porter"
+    assert picked.within(0, 0, 3, 3, "porter") is None
 
 
 def test_themes_have_contrast_for_reading() -> None:
@@ -112,7 +127,7 @@ def test_unknown_views_are_refused(demo: Shot) -> None:
 
 def test_pictures_of_many_sizes_stay_right(demo: Shot) -> None:
     """More sizes than are kept, fine and plain by turns: each picture is the one that its size gives alone."""
-    items, view, renderer = items_at(demo.cast, demo.take.curves, 119), VIEWS["three-quarter"], shared_renderer()
+    items, view, renderer = items_at(demo, 119), VIEWS["three-quarter"], shared_renderer()
     sizes = [(80 + 8 * i, 60 + 6 * i) for i in range(9)]
     first = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in sizes for f in (True, False)]
     again = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in reversed(sizes) for f in (False, True)]

@@ -11,7 +11,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.body import body_at, pulled
 from bovrin.figure.body_plan import ancestors, bends_of, body_plan
 from bovrin.figure.plan import plan_of
-from bovrin.figure.posture import Posture, Values
+from bovrin.figure.stance import Stance, Values
 from bovrin.shot import Rig
 
 Floats = NDArray[np.float64]
@@ -23,17 +23,16 @@ HOLD, PULL = 1e-9, 1e-5
 class BodyDrag:
     """One drag of the whole body from one pose. It is prepared once; each place the pointer asks for is solved anew.
 
-    values (C,): the pose; joint: the dragged one; anchors: joints that hold their place (and, where a limb ends, their
+    stance: the pose; joint: the dragged one; anchors: joints that hold their place (and, where a limb ends, their
     turn); keep_turn: the dragged joint holds its own turn too.
     """
 
-    def __init__(
-        self, rig: Rig, values: Floats, joint: int, anchors: Iterable[int], *, keep_turn: bool = False
-    ) -> None:
+    def __init__(self, stance: Stance, joint: int, anchors: Iterable[int], *, keep_turn: bool = False) -> None:
+        rig = stance.rig
         held = [a for a in dict.fromkeys(anchors) if a != joint]
         wanted = (joint, *held)
-        self._posture = Posture(rig, values)
-        world = self._posture.world
+        self._stance = stance
+        world = stance.rigid
         self._plan = body_plan(rig, wanted)
         if not (len(self._plan.turning) or len(self._plan.moving)):
             raise BadMotion(
@@ -50,11 +49,11 @@ class BodyDrag:
     def to(self, place: Floats) -> Values:
         """The channels that change when the dragged joint is pulled to a world place (3,), metres."""
         dragged = int(self._plan.joints[self._plan.wanted[0]])
-        self._targets[0] = self._posture.from_stage(dragged, place)
-        local = self._posture.local.copy()
+        self._targets[0] = self._stance.from_stage(dragged, place)
+        local = self._stance.local.copy()
         local[self._plan.joints] = pulled(self._body, self._targets, self._slack)
-        world = self._posture.descended(local, {}, upright=self._upright)
-        return self._posture.changes(world)
+        world = self._stance.descended(local, {}, upright=self._upright)
+        return self._stance.changes(world)
 
 
 def follows_a_drag(rig: Rig, joint: int) -> bool:
@@ -62,9 +61,9 @@ def follows_a_drag(rig: Rig, joint: int) -> bool:
     return any(j in bends_of(rig) for j in ancestors(rig, joint)[:1]) or joint in {limb.end for limb in rig.limbs}
 
 
-def anchored(rig: Rig, values: Floats) -> list[int]:
-    """The joints that are anchored at values (C,), by their "anchor" channels."""
-    found = []
+def anchored(stance: Stance) -> list[int]:
+    """The joints that are anchored, by their "anchor" channels."""
+    rig, values, found = stance.rig, stance.values, []
     for index, control in enumerate(rig.controls):
         for column, channel in zip(rig.span(index), control.channels, strict=True):
             if channel.technical == "anchor" and values[column] >= 0.5:

@@ -31,14 +31,7 @@ def name_pose(shot: Shot, figure: str, frame: float, name: str) -> Shot:
 
 def moved_cards(shot: Shot, figure: str, where: Callable[[float], float]) -> Shot:
     """All cards of a figure taken along: `where` says on which frame a pose lies now."""
-
-    def moved(card: Card) -> Card:
-        blend = card.blend
-        if blend is not None:
-            blend = replace(blend, before=where(blend.before), after=where(blend.after))
-        return replace(card, frame=where(card.frame), blend=blend)
-
-    return shot.with_cards(figure, [moved(card) for card in shot.cards(figure)])
+    return shot.with_cards(figure, [card.moved(where) for card in shot.cards(figure)])
 
 
 def carried_cards(shot: Shot, figure: str, moves: Mapping[float, float]) -> Shot:

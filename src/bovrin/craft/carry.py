@@ -13,11 +13,11 @@ from bovrin.figure.fit import JOINTS, REACH, fitted
 from bovrin.figure.guess import LimbGuess
 from bovrin.figure.matching import Match, matched
 from bovrin.figure.plan import Plan, plan_of, special_column, unit
-from bovrin.figure.posture import unstretched
 from bovrin.figure.reach import bone_rotations
 from bovrin.figure.solve import solve
-from bovrin.motion.evaluate import channel_values
-from bovrin.motion.planted import planted, spans
+from bovrin.figure.staging import staged
+from bovrin.figure.stance import unstretched
+from bovrin.measure.planted import planted, spans
 from bovrin.motion.rotations import shortest, turn_only
 from bovrin.shot import Curve, CurveSet, Rig, Shot
 from bovrin.shot.curve import recorded_columns
@@ -41,9 +41,9 @@ def carried(shot: Shot, source: str, target: str) -> Shot:
             f"'{source}' and '{target}' have too few parts in common.", advice="Correct what their joints are first."
         )
     frames = np.array(shot.whole_frames, float)
-    before = unstretched(a, channel_values(shot.curves(source), a, frames))
+    before = unstretched(a, staged(shot, source, frames).values)
     carry = _Carry(a, b, match, solve(a, before), shot.frame_rate)
-    near = unstretched(b, channel_values(shot.curves(target), b, frames)).copy()
+    near = unstretched(b, staged(shot, target, frames).values).copy()
     for limb in b.limbs:
         for bone in ("upper", "lower"):
             column = special_column(b, limb.pole, f"{bone} length")

@@ -45,9 +45,10 @@ def at_rate(brought: Shot, shot: Shot) -> Shot:
             columns |= {name: getattr(own, name) * ratio for name in ("in_length", "out_length")}
         return own.changed(**columns) if len(own) else curve
 
-    curves = {name: CurveSet(tuple(map(moved, found.curves))) for name, found in brought.take.curves.items()}
     last = shot.first + (brought.last - brought.first) * ratio
-    take = replace(brought.take, curves=curves)
+    take = brought.take.mapped(
+        lambda curves: curves.mapped(moved), lambda frame: shot.first + (frame - brought.first) * ratio
+    )
     return Shot(
         brought.title,
         brought.cast,
@@ -64,10 +65,6 @@ def left(shot: Shot, name: str) -> Shot:
     cast = tuple(figure for figure in shot.cast if figure.name != name)
 
     def gone(one: Shot) -> Shot:
-        take = one.take
-        kept = {n: curves for n, curves in take.curves.items() if n != name}
-        cards = {n: found for n, found in take.cards.items() if n != name}
-        traces = tuple(trace for trace in take.traces if trace.figure != name)
-        return replace(one, cast=cast, take=replace(take, curves=kept, cards=cards, traces=traces))
+        return replace(one, cast=cast, take=one.take.without(name))
 
     return in_every_take(replace(shot, unkeyed=()), gone)

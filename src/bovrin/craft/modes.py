@@ -9,8 +9,9 @@ from bovrin.craft.keys import KeyStyle, keyed, local_style, poses
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.fit import JOINTS, LEAVE, REACH, fitted
 from bovrin.figure.plan import plan_of, special_column
-from bovrin.figure.posture import unstretched
 from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged
+from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Curve, HandleKind, KeyRole, Limb, Rig, Shot
 
@@ -88,7 +89,7 @@ def _run_end(curve: Curve, frame: float, wanted: float) -> float:
 def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: str) -> Floats:
     """Channel values (F, C) in which a limb's channels of one mode put it where it is."""
     rig = shot.figure(figure).rig
-    values = unstretched(rig, channel_values(shot.curves(figure), rig, frames))
+    values = unstretched(rig, staged(shot, figure, frames).values).copy()
     world = solve(rig, values)
     if mode == REACH:
         rolls = [special_column(rig, rig.limbs[limb].goal, word) for word in ("heel", "ball")]

@@ -11,35 +11,28 @@ from bovrin.craft import posing
 from bovrin.craft.place import Placing
 from bovrin.figure.body_plan import ancestors
 from bovrin.figure.plan import special_column, unit
+from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import about
 from bovrin.shot import ControlKind, Rig
 
 Floats = NDArray[np.float64]
-Values = dict[int, float]
 
 LEAST, MOST = 0.05, 20.0
 
 
-def turned_about(
-    rig: Rig, values: Floats, controls: Iterable[int], axis: Floats, angle: float, pivot: Floats | None
-) -> Values:
+def turned_about(stance: Stance, controls: Iterable[int], axis: Floats, angle: float, pivot: Floats | None) -> Values:
     """Channels after turning controls about a world axis (3,), radians: each in its place, or all about `pivot` (3,)."""
     chosen = list(controls)
     changes: Values = {}
-    now = values.copy()
-
-    def take(new: Values) -> None:
-        changes.update(new)
-        for column, value in new.items():
-            now[column] = value
-
-    for control in chosen if pivot is None else topmost(rig, chosen):
-        place = posing.handle_pivot(rig, now, control)
-        take(posing.turned(rig, now, control, axis, angle))
+    now = stance
+    for control in chosen if pivot is None else topmost(stance.rig, chosen):
+        place = posing.handle_place(now, control)
+        new = posing.turned(now, control, axis, angle)
         if pivot is not None:
             turn = about(unit(np.asarray(axis, float)), np.asarray(angle))
-            to = pivot + turn @ (place - pivot)
-            take(_brought(rig, now, control, to))
+            new |= _brought(now.with_values(new), control, pivot + turn @ (place - pivot))
+        changes |= new
+        now = now.with_values(new)
     return changes
 
 
@@ -54,19 +47,20 @@ def topmost(rig: Rig, controls: list[int]) -> list[int]:
     ]
 
 
-def _brought(rig: Rig, values: Floats, control: int, to: Floats) -> Values:
+def _brought(stance: Stance, control: int, to: Floats) -> Values:
     """Channels that bring a control's pivot to a world place: its own, its limb's, or those of what carries it."""
-    by = to - posing.handle_pivot(rig, values, control)
+    rig = stance.rig
+    by = to - posing.handle_place(stance, control)
     if np.linalg.norm(by) < 1e-9:
         return {}
     if posing.can_move(rig, control):
-        return posing.moved(rig, values, control, by)
+        return posing.moved(stance, control, by)
     joint = posing.limb_joint(rig, control)
     limb = next((one for one in rig.limbs if joint == one.end), None)
     if limb is not None and joint is not None:
-        return Placing(rig, values, joint, keep_turn=True).to(posing.joint_place(rig, values, joint) + by)
+        return Placing(stance, joint, keep_turn=True).to(stance.seen(joint) + by)
     carrier = _carrier(rig, control)
-    return {} if carrier is None else posing.moved(rig, values, carrier, by)
+    return {} if carrier is None else posing.moved(stance, carrier, by)
 
 
 def _carrier(rig: Rig, control: int) -> int | None:
@@ -84,21 +78,21 @@ def can_size(rig: Rig, control: int, word: str = "size") -> bool:
     return special_column(rig, control, word) >= 0
 
 
-def sized(rig: Rig, values: Floats, controls: Iterable[int], word: str, factor: float, pivot: Floats | None) -> Values:
+def sized(stance: Stance, controls: Iterable[int], word: str, factor: float, pivot: Floats | None) -> Values:
     """Channels after making controls `factor` times as large ("size") or long ("stretch"); `pivot` (3,) stays put."""
     changes: Values = {}
-    now = values.copy()
+    now, values = stance, stance.values
     for control in controls:
-        columns = [special_column(rig, control, w) for w in (word, "stretch" if word == "size" else "size")]
+        columns = [special_column(stance.rig, control, w) for w in (word, "stretch" if word == "size" else "size")]
         column = next((c for c in columns if c >= 0), -1)
         if column < 0:
             continue
         size = float(np.clip(values[column] * factor, LEAST, MOST))
-        changes[column] = now[column] = size
+        new = {column: size}
         if pivot is not None:
-            place = posing.handle_pivot(rig, now, control)
-            new = _brought(rig, now, control, pivot + (place - pivot) * (size / float(values[column])))
-            changes |= new
-            for index, value in new.items():
-                now[index] = value
+            grown = now.with_values(new)
+            place = posing.handle_place(grown, control)
+            new |= _brought(grown, control, pivot + (place - pivot) * (size / float(values[column])))
+        changes |= new
+        now = now.with_values(new)
     return changes

@@ -11,8 +11,8 @@ from bovrin.craft.body import BodyDrag
 from bovrin.craft.posing import in_reach
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import basis_from, plan_of, unit
-from bovrin.figure.posture import Posture, Values
 from bovrin.figure.reach import pole_space
+from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Limb, Rig
 
@@ -32,24 +32,22 @@ class Placing:
 
     def __init__(
         self,
-        rig: Rig,
-        values: Floats,
+        stance: Stance,
         joint: int,
         keep: Iterable[int] = (),
         *,
         carry: Iterable[int] = (),
         keep_turn: bool = False,
     ) -> None:
-        self.rig, self.joint, self.keep = rig, joint, set(keep)
+        self.rig, self.joint, self.keep = stance.rig, joint, set(keep)
         self._carry, self._keep_turn = set(carry), keep_turn
-        self._posture = Posture(rig, values)
-        self._values = values
-        self._limb = next((limb for limb in rig.limbs if joint in (limb.upper, limb.middle, limb.end)), None)
+        self._stance = stance
+        self._limb = next((limb for limb in stance.rig.limbs if joint in (limb.upper, limb.middle, limb.end)), None)
         self._body: BodyDrag | None = None
 
     def to(self, place: Floats, *, stretch: bool = False) -> Values:
         """The channels that change when the joint goes to a world place (3,), metres, as near as it can."""
-        wanted = self._posture.from_stage(self.joint, place)
+        wanted = self._stance.from_stage(self.joint, place)
         limb = self._limb
         if limb is None:
             return self._swing_parent(wanted)
@@ -63,14 +61,14 @@ class Placing:
         return self._done(self._stretched(limb, wanted) if stretch else self._reached(limb, wanted))
 
     def _done(self, fixed: Fixed) -> Values:
-        return self._posture.changes(self._posture.descended(self._posture.local, fixed))
+        return self._stance.changes(self._stance.descended(self._stance.local, fixed))
 
     def _places(self, limb: Limb) -> tuple[Floats, Floats, Floats]:
-        return tuple(self._posture.place(j) for j in (limb.upper, limb.middle, limb.end))  # type: ignore[return-value]
+        return tuple(self._stance.place(j) for j in (limb.upper, limb.middle, limb.end))  # type: ignore[return-value]
 
     def _at(self, joint: int, turn: Floats, place: Floats) -> Floats:
         """The matrix of a joint turned further by `turn` (3, 3), in the world, and put to a place."""
-        matrix = self._posture.world[joint].copy()
+        matrix = self._stance.rigid[joint].copy()
         matrix[:3, :3] = turn @ matrix[:3, :3]
         matrix[:3, 3] = place
         return np.asarray(matrix)
@@ -87,22 +85,22 @@ class Placing:
             return np.asarray(unit(off))
         plan = plan_of(self.rig)
         assert plan.limbs is not None
-        basis = self._posture.world[limb.upper, :3, :3] @ plan.limbs.from_basis_upper[self.rig.limbs.index(limb)].T
+        basis = self._stance.rigid[limb.upper, :3, :3] @ plan.limbs.from_basis_upper[self.rig.limbs.index(limb)].T
         return np.asarray(unit(np.cross(basis[:, 2], along)))
 
     def _pole_side(self, limb: Limb, along: Floats, end: Floats) -> Floats | None:
         """Where a reaching limb's pole pulls the middle joint with the end at a place; None in joint mode."""
         index = self.rig.limbs.index(limb)
-        if not in_reach(self.rig, self._posture.values, index):
+        if not in_reach(self._stance, index):
             return None
         plan = plan_of(self.rig)
         assert plan.limbs is not None
-        goal = self._posture.world[limb.end].copy()
+        goal = self._stance.rigid[limb.end].copy()
         goal[:3, 3] = end
-        turn, shift = pole_space(plan, index, self._posture.world[:, None], goal[None])
+        turn, shift = pole_space(plan, index, self._stance.rigid[:, None], goal[None])
         cols = plan.limbs.pole_move[index]
-        moved = np.where(cols >= 0, self._posture.values[cols], 0.0)
-        off = turn[0] @ (plan.limbs.pole_rest[index] + moved) + shift[0] - self._posture.place(limb.upper)
+        moved = np.where(cols >= 0, self._stance.plain[cols], 0.0)
+        off = turn[0] @ (plan.limbs.pole_rest[index] + moved) + shift[0] - self._stance.place(limb.upper)
         off = off - (off @ along) * along
         return np.asarray(unit(off)) if np.linalg.norm(off) > 1e-6 else None
 
@@ -121,7 +119,7 @@ class Placing:
     def _limb_at(self, limb: Limb, middle: Floats, end: Floats) -> Fixed:
         upper, lower = self._bent(limb, middle, end)
         return {
-            limb.upper: self._at(limb.upper, upper, self._posture.place(limb.upper)),
+            limb.upper: self._at(limb.upper, upper, self._stance.place(limb.upper)),
             limb.middle: self._at(limb.middle, lower, middle),
             limb.end: self._end(limb, lower, end),
         }
@@ -169,7 +167,7 @@ class Placing:
             direction = unit(aside) if np.linalg.norm(aside) > 1e-9 else self._side(limb)
             to = centre + direction * np.linalg.norm(middle - centre)
         fixed = self._limb_at(limb, to, end)
-        fixed[limb.end] = self._posture.world[limb.end]
+        fixed[limb.end] = self._stance.rigid[limb.end]
         return fixed
 
     def _together(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
@@ -192,9 +190,9 @@ class Placing:
         branches = sum(1 for other in self.rig.limbs if _hangs_on(self.rig, other.upper, carrier))
         if carrier < 0 or not turnable or branches > 1:
             if self._body is None:
-                self._body = BodyDrag(self.rig, self._values, limb.upper, [limb.middle, limb.end, *self.keep])
+                self._body = BodyDrag(self._stance, limb.upper, [limb.middle, limb.end, *self.keep])
             return self._body.to(place)
-        pivot = self._posture.place(carrier)
+        pivot = self._stance.place(carrier)
         start, middle, _ = self._places(limb)
         radius = float(np.linalg.norm(start - pivot))
         there = pivot + unit(to - pivot) * radius
@@ -206,8 +204,8 @@ class Placing:
             {
                 carrier: self._at(carrier, turn, pivot),
                 limb.upper: self._at(limb.upper, swing, there),
-                limb.middle: self._posture.world[limb.middle],
-                limb.end: self._posture.world[limb.end],
+                limb.middle: self._stance.rigid[limb.middle],
+                limb.end: self._stance.rigid[limb.end],
             }
         )
 
@@ -223,8 +221,8 @@ class Placing:
                 f"'{what.name}' hangs on nothing that turns, so it cannot be placed by itself.",
                 advice="Move the whole figure instead.",
             )
-        pivot = self._posture.place(what.parent)
-        turn = shortest(unit(self._posture.place(self.joint) - pivot), unit(to - pivot))
+        pivot = self._stance.place(what.parent)
+        turn = shortest(unit(self._stance.place(self.joint) - pivot), unit(to - pivot))
         return self._done({what.parent: self._at(what.parent, turn, pivot)})
 
 
@@ -249,18 +247,13 @@ def _on_both(a: Floats, radius_a: float, b: Floats, radius_b: float, near: Float
     return np.asarray(centre + direction * np.sqrt(radius_a**2 - offset**2))
 
 
-def place_values(
-    rig: Rig, values: Floats, joint: int, to: Floats, keep: Iterable[int] = (), *, stretch: bool = False
-) -> Values:
+def place_values(stance: Stance, joint: int, to: Floats, keep: Iterable[int] = (), *, stretch: bool = False) -> Values:
     """`Placing` in one call; BadMotion when a joint that is to stay would move."""
-    placing = Placing(rig, values, joint, keep)
+    placing = Placing(stance, joint, keep)
     changes = placing.to(np.asarray(to, float), stretch=stretch)
-    new = values.copy()
-    for column, value in changes.items():
-        new[column] = value
-    before, after = Posture(rig, values), Posture(rig, new)
+    after, rig = stance.with_values(changes), stance.rig
     for held in placing.keep:
-        if np.linalg.norm(before.place(held) - after.place(held)) > HELD:
+        if np.linalg.norm(stance.place(held) - after.place(held)) > HELD:
             raise BadMotion(
                 f"'{rig.joints[held].name}' cannot stay where it is while '{rig.joints[joint].name}' goes there.",
                 advice="Let go of it, or drag the whole body.",

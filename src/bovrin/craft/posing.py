@@ -6,14 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import Plan, columns, plan_of, special_column, unit
+from bovrin.figure.plan import columns, plan_of, special_column, unit
 from bovrin.figure.reach import by_channel, goal_matrices, pole_places
-from bovrin.figure.solve import solve
+from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, quaternion_matrix
 from bovrin.shot import Control, ControlKind, Rig
 
 Floats = NDArray[np.float64]
-Values = dict[int, float]
 
 
 def children_of(rig: Rig, joint: int) -> list[int]:
@@ -43,25 +42,19 @@ def can_turn(rig: Rig, control: int) -> bool:
     return any(c >= 0 for c in columns(rig, control, "rotate"))
 
 
-def handle_place(rig: Rig, values: Floats, world: Floats, control: int) -> Floats:
-    """Where a control's handle is on the stage, world space (3,). values (C,), world (J, 4, 4)."""
-    what = rig.controls[control]
-    plan = plan_of(rig)
+def handle_place(stance: Stance, control: int) -> Floats:
+    """Where a control's handle is on the stage, and what it turns about, world space (3,)."""
+    what = stance.rig.controls[control]
     if what.kind is ControlKind.GOAL:
-        return np.asarray(goal_matrices(plan, by_channel(values[None]), world[:, None])[what.limb, 0, :3, 3])
+        return np.asarray(_goals(stance)[what.limb, 0, :3, 3])
     if what.kind is ControlKind.POLE:
-        return _pole_handle(plan, values, world, what)
-    return np.asarray(world[what.joint, :3, 3])
+        return _pole_handle(stance, what)
+    return stance.seen(what.joint)
 
 
-def joint_place(rig: Rig, values: Floats, joint: int) -> Floats:
-    """Where a joint is on the stage (3,)."""
-    return np.asarray(solve(rig, values[None])[0, joint, :3, 3])
-
-
-def handle_pivot(rig: Rig, values: Floats, control: int) -> Floats:
-    """The point that a control turns about, world space (3,)."""
-    return handle_place(rig, values, solve(rig, values[None])[0], control)
+def _goals(stance: Stance) -> Floats:
+    """Where the goals of all limbs are (L, 1, 4, 4)."""
+    return goal_matrices(plan_of(stance.rig), by_channel(stance.values[None]), stance.world[:, None])
 
 
 def limb_joint(rig: Rig, control: int) -> int | None:
@@ -95,48 +88,48 @@ def anchor_control(rig: Rig, joint: int) -> int | None:
     return None
 
 
-def moved_or_swung(rig: Rig, values: Floats, control: int, by: Floats) -> Values:
+def moved_or_swung(stance: Stance, control: int, by: Floats) -> Values:
     """A control outside all limbs after its handle went a world way (3,): it moves, or its bone swings there."""
-    if can_move(rig, control):
-        return moved(rig, values, control, by)
-    return swung(rig, values, control, aim_place(rig, solve(rig, values[None])[0], control) + by)
+    if can_move(stance.rig, control):
+        return moved(stance, control, by)
+    return swung(stance, control, aim_place(stance, control) + by)
 
 
-def _pole_handle(plan: Plan, values: Floats, world: Floats, what: Control) -> Floats:
-    goal = goal_matrices(plan, by_channel(values[None]), world[:, None])
-    pole = pole_places(plan, by_channel(values[None]), world[:, None], goal)[what.limb, 0]
-    middle = world[what.joint, :3, 3]
+def _pole_handle(stance: Stance, what: Control) -> Floats:
+    plan, values = plan_of(stance.rig), by_channel(stance.values[None])
+    pole = pole_places(plan, values, stance.world[:, None], _goals(stance))[what.limb, 0]
+    middle = stance.seen(what.joint)
     return np.asarray(middle + unit(pole - middle) * 0.16)
 
 
-def aim_place(rig: Rig, world: Floats, control: int) -> Floats:
+def aim_place(stance: Stance, control: int) -> Floats:
     """The end of the bone that a turning control swings, world space (3,)."""
-    joint = rig.controls[control].joint
-    child = _children(rig).get(joint)
+    joint = stance.rig.controls[control].joint
+    child = _children(stance.rig).get(joint)
     if child is not None:
-        return np.asarray(world[child, :3, 3])
-    return np.asarray(world[joint, :3, 3] - world[joint, :3, 1] * 0.08)
+        return stance.seen(child)
+    return np.asarray(stance.seen(joint) - stance.world[joint, :3, 1] * 0.08)
 
 
-def moved(rig: Rig, values: Floats, control: int, by: Floats) -> Values:
+def moved(stance: Stance, control: int, by: Floats) -> Values:
     """A control's channels after its handle moved by a world vector (3,), metres; empty if it cannot move."""
-    cols = columns(rig, control, "translate")
+    cols = columns(stance.rig, control, "translate")
     if max(cols) < 0:
         return {}
-    world = solve(rig, values[None])[0]
-    local = np.linalg.solve(_move_space(rig, values, world, control), by)
-    return {c: float(values[c] + local[i]) for i, c in enumerate(cols) if c >= 0}
+    local = np.linalg.solve(_move_space(stance, control), by)
+    return {c: float(stance.values[c] + local[i]) for i, c in enumerate(cols) if c >= 0}
 
 
-def _move_space(rig: Rig, values: Floats, world: Floats, control: int) -> Floats:
+def _move_space(stance: Stance, control: int) -> Floats:
     """(3, 3): how channel units of movement turn into world movement of the handle."""
+    rig, world = stance.rig, stance.world
     what = rig.controls[control]
     plan = plan_of(rig)
     if what.kind is ControlKind.GOAL:
         return np.asarray(world[0, :3, :3])
     if what.kind is ControlKind.POLE:
         limb = rig.limbs[what.limb]
-        goal = goal_matrices(plan, by_channel(values[None]), world[:, None])[what.limb, 0]
+        goal = _goals(stance)[what.limb, 0]
         carriers = [goal if j == limb.end else world[j] for j in limb.pole_anchors]
         turns = [c[:3, :3] @ plan.rest_inverse[j][:3, :3] for c, j in zip(carriers, limb.pole_anchors, strict=True)]
         return np.asarray(sum(turns) / len(turns))
@@ -144,14 +137,15 @@ def _move_space(rig: Rig, values: Floats, world: Floats, control: int) -> Floats
     return np.asarray(world[parent, :3, :3] if parent >= 0 else np.eye(3))
 
 
-def turned(rig: Rig, values: Floats, control: int, axis: Floats, angle: float) -> Values:
+def turned(stance: Stance, control: int, axis: Floats, angle: float) -> Values:
     """A control's channels after turning it about a world axis (3,) by an angle in radians."""
+    rig, values = stance.rig, stance.values
     cols = columns(rig, control, "rotate")
     if max(cols) < 0:
         return {}
     what = rig.controls[control]
     angles = np.array([values[c] if c >= 0 else 0.0 for c in cols])
-    space = _turn_space(rig, values, control)
+    space = _turn_space(stance, control)
     local_axis = space.T @ unit(np.asarray(axis, float))
     turn = _about(local_axis, angle)
     if min(cols) < 0:
@@ -168,10 +162,10 @@ def _partly_turned(cols: list[int], angles: Floats, axis: Floats, angle: float, 
     return {c: float(angles[i] + angle * along[i]) for i, c in enumerate(cols) if c >= 0}
 
 
-def _turn_space(rig: Rig, values: Floats, control: int) -> Floats:
+def _turn_space(stance: Stance, control: int) -> Floats:
     """(3, 3): the axes, in the world, that a control's rotation channels are written in."""
+    rig, world = stance.rig, stance.world
     what = rig.controls[control]
-    world = solve(rig, values[None])[0]
     if what.kind is ControlKind.GOAL:
         return np.asarray(world[0, :3, :3])
     parent = rig.joints[what.joint].parent
@@ -185,30 +179,30 @@ def _about(axis: Floats, angle: float) -> Floats:
     return quaternion_matrix(q)
 
 
-def swung(rig: Rig, values: Floats, control: int, to: Floats) -> Values:
+def swung(stance: Stance, control: int, to: Floats) -> Values:
     """A turning control's channels after its bone was aimed at a world place (3,), the shortest way."""
-    world = solve(rig, values[None])[0]
-    pivot = world[rig.controls[control].joint, :3, 3]
-    now, wanted = unit(aim_place(rig, world, control) - pivot), unit(np.asarray(to, float) - pivot)
+    pivot = stance.seen(stance.rig.controls[control].joint)
+    now, wanted = unit(aim_place(stance, control) - pivot), unit(np.asarray(to, float) - pivot)
     axis = np.cross(now, wanted)
     size = float(np.linalg.norm(axis))
     if size < 1e-9:
         return {}
-    return turned(rig, values, control, axis / size, float(np.arctan2(size, now @ wanted)))
+    return turned(stance, control, axis / size, float(np.arctan2(size, now @ wanted)))
 
 
-def in_reach(rig: Rig, values: Floats, limb: int) -> bool:
-    """Whether a limb follows its goal at these values (C,)."""
-    column = special_column(rig, rig.limbs[limb].goal, "reach")
-    return column < 0 or bool(values[column] >= 0.5)
+def in_reach(stance: Stance, limb: int) -> bool:
+    """Whether a limb follows its goal."""
+    column = special_column(stance.rig, stance.rig.limbs[limb].goal, "reach")
+    return column < 0 or bool(stance.values[column] >= 0.5)
 
 
-def control_for_joint(rig: Rig, values: Floats, joint: int) -> int:
+def control_for_joint(stance: Stance, joint: int) -> int:
     """The control a click on a joint's skin chooses: goal and pole in reach mode, else the joint's own."""
+    rig = stance.rig
     at = leader_of(rig, joint)
     while at >= 0:
         for index, limb in enumerate(rig.limbs):
-            if in_reach(rig, values, index):
+            if in_reach(stance, index):
                 if at == limb.end:
                     return limb.goal
                 if at in (limb.middle, limb.upper):
@@ -238,13 +232,14 @@ def is_own(rig: Rig, control: int) -> bool:
     return rig.controls[control].kind in (ControlKind.JOINT, ControlKind.WHOLE)
 
 
-def controls_below(rig: Rig, values: Floats, control: int, *, whole: bool = False) -> list[int]:
+def controls_below(stance: Stance, control: int, *, whole: bool = False) -> list[int]:
     """The controls of the joints right below a control's, or with `whole` of all joints below; the ones in force now."""
+    rig = stance.rig
     found: dict[int, None] = {}
     waiting = children_of(rig, rig.controls[control].joint)
     while waiting:
         joint = waiting.pop(0)
-        other = control_for_joint(rig, values, joint)
+        other = control_for_joint(stance, joint)
         if other != control and rig.controls[other].joint == joint:
             found.setdefault(other)
             if not whole:

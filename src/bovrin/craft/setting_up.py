@@ -117,7 +117,4 @@ def _told_anew(take: Take, old: Figure, new: Figure) -> Take:
     }
     still = new.no_motion()
     told = CurveSet(tuple(moved.get(i, curve) for i, curve in enumerate(still.curves)))
-    cards = {name: found for name, found in take.cards.items() if name != old.name}
-    traces = tuple(trace for trace in take.traces if trace.figure != old.name)
-    kept = {**cards, old.name: take.cards.get(old.name, ())}
-    return replace(take, curves={**take.curves, old.name: told}, cards=kept, traces=traces)
+    return take.without(old.name).with_curves(old.name, told).with_cards(old.name, take.cards.get(old.name, ()))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -45,6 +47,11 @@ def splined(shot: Shot, figure: str, start: float | None = None, end: float | No
 
 
 @cached_by_identity(8)
-def seen_stepped(curves: CurveSet) -> CurveSet:
-    """The same curves as if all were stepped, to look at; the shot itself is not changed."""
-    return CurveSet(tuple(stepped_curve(c) for c in curves.curves))
+def seen_stepped(shot: Shot) -> Shot:
+    """The shot as if all were stepped, to look at."""
+    return replace(shot, take=shot.take.mapped(_stepped))
+
+
+@cached_by_identity(32)
+def _stepped(curves: CurveSet) -> CurveSet:
+    return curves.mapped(stepped_curve)

@@ -203,20 +203,15 @@ def shifted_shot(shot: Shot, by: float) -> Shot:
 
 def _all_later(shot: Shot, frame: float, by: float) -> Shot:
     change = shifted_after(frame, by)
-    curves = {
-        name: found.replaced({i: change(curve) for i, curve in enumerate(found.curves)})
-        for name, found in shot.take.curves.items()
-    }
+    take = shot.take.mapped(lambda curves: curves.mapped(change), lambda f: _later(f, frame, by))
     markers = tuple(
         replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
         for m in shot.markers
     )
-    moved = replace(shot, take=replace(shot.take, curves=curves), markers=markers, last=_later(shot.last, frame, by))
+    moved = replace(shot, take=take, markers=markers, last=_later(shot.last, frame, by))
     if shot.second is not None:
         start, end = (_later(edge, frame, by) for edge in shot.second)
         moved = replace(moved, second=(start, max(start, end)))
-    for figure in shot.take.cards:
-        moved = moved_cards(moved, figure, lambda f: _later(f, frame, by))
     return moved
 
 

@@ -13,9 +13,9 @@ from PyQt6.QtGui import QImage
 from bovrin.desk.images import Picture
 from bovrin.desk.session import Session
 from bovrin.errors import NoPicture
-from bovrin.motion.evaluate import channel_values
+from bovrin.figure.staging import staged
+from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import item_posed
 from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Figure
@@ -44,10 +44,10 @@ class CardPictures(QObject):
 
     def pictures(self, frames: NDArray[np.float64]) -> list[QImage | None]:
         """The chosen figure's pictures at frames (F,); None where one is still to come."""
-        figure, curves = self._session.figure, self._session.curves
-        if figure is None or curves is None or not len(frames):
+        figure = self._session.figure
+        if figure is None or not len(frames):
             return []
-        values = channel_values(curves, figure.rig, frames)
+        values = staged(self._session.shown, figure.name, frames).values
         return [self._picture(figure, row) for row in values]
 
     def _picture(self, figure: Figure, values: NDArray[np.float64]) -> QImage | None:
@@ -92,5 +92,5 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
-    look = PictureStyle(backdrop=False, shadow=False, fine=True, line=1.6)
+    look = PictureStyle(backdrop=None, shadow=False, fine=True, line=1.6)
     return Picture(shared_renderer().draw([item], view, size, look), RATIO)

@@ -14,7 +14,8 @@ from bovrin.craft.body import BodyDrag, anchored
 from bovrin.craft.keys import KeyStyle, edited, prepared, set_channels
 from bovrin.craft.pivot import sized, turned_about
 from bovrin.craft.place import Placing
-from bovrin.motion.evaluate import channel_values
+from bovrin.figure.staging import stance
+from bovrin.figure.stance import Stance
 from bovrin.picture.view import View
 from bovrin.shot import Rig, Shot
 
@@ -38,13 +39,13 @@ class Held:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Grip:
-    """What a drag works on: the shot before it, the figure and controls, the values then (C,), and what an edit keys."""
+    """What a drag works on: the shot before it, the figure and controls, its stance then, and what an edit keys."""
 
     shot: Shot
     figure: str
     frame: float
     controls: tuple[int, ...]
-    values: Floats
+    stance: Stance
     base: Shot
     scope: str
     style: KeyStyle
@@ -77,9 +78,8 @@ def take_hold(
 ) -> Grip:
     """Prepare a drag: what it will key is keyed once, so that each step only sets what moves."""
     chosen = tuple(controls)
-    values = channel_values(shot.curves(figure), shot.figure(figure).rig, [frame])[0]
     base = prepared(shot, figure, frame, chosen, scope, style)
-    return Grip(shot, figure, frame, chosen, values, base, scope, style, frozenset(locked))
+    return Grip(shot, figure, frame, chosen, stance(shot, figure, frame), base, scope, style, frozenset(locked))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -143,16 +143,16 @@ def _with_anchors(grip: Grip, changes: dict[int, float]) -> dict[int, float]:
 
 def body_mover(grip: Grip, joint: int) -> Mover:
     """Pull one joint; the body follows and anchors hold. Alt keeps the turn of a limb's end, or lets a foot follow."""
-    rig, values = grip.rig, grip.values
-    anchors = anchored(rig, values)
+    rig, now = grip.rig, grip.stance
+    anchors = anchored(now)
     drags: dict[bool, BodyDrag] = {}
-    start = posing.joint_place(rig, values, joint)
+    start = now.seen(joint)
     stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
 
     def move(by: Floats, held: Held) -> dict[int, float]:
         keep = held.alt != stands
         if keep not in drags:
-            drags[keep] = BodyDrag(rig, values, joint, anchors, keep_turn=keep)
+            drags[keep] = BodyDrag(now, joint, anchors, keep_turn=keep)
         return drags[keep].to(start + by)
 
     return move
@@ -160,31 +160,30 @@ def body_mover(grip: Grip, joint: int) -> Mover:
 
 def place_mover(grip: Grip) -> Mover:
     """Move the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves."""
-    rig, values = grip.rig, grip.values
+    rig, start = grip.rig, grip.stance
     joints = {c: posing.limb_joint(rig, c) for c in grip.controls}
     chosen = {j for j in joints.values() if j is not None}
-    held_joints = set(anchored(rig, values)) - chosen
+    held_joints = set(anchored(start)) - chosen
     placings: dict[tuple[int, bool], Placing] = {}
-    starts = {j: posing.joint_place(rig, values, j) for j in chosen}
+    starts = {j: start.seen(j) for j in chosen}
 
     def move(by: Floats, held: Held) -> dict[int, float]:
         changes: dict[int, float] = {}
-        now = values.copy()
+        now = start
         for control in grip.controls:
             joint = joints[control]
             if joint is None:
-                new = posing.moved_or_swung(rig, now, control, by)
+                new = posing.moved_or_swung(now, control, by)
             elif _carried(rig, joint, chosen):
                 continue
             else:
                 stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
                 key = (control, held.alt != stands)
                 if key not in placings:
-                    placings[key] = Placing(rig, now, joint, held_joints, carry=chosen, keep_turn=key[1])
+                    placings[key] = Placing(now, joint, held_joints, carry=chosen, keep_turn=key[1])
                 new = placings[key].to(starts[joint] + by, stretch=held.shift)
             changes |= new
-            for index, value in new.items():
-                now[index] = value
+            now = now.with_values(new)
         return changes
 
     return move
@@ -203,7 +202,7 @@ def turn_drag(grip: Grip, axis: Floats, angle_of: Callable[[float, float], float
         return round(turned / STEP_TURN) * STEP_TURN if held.ctrl else turned
 
     def step(held: Held) -> Shot:
-        changes = turned_about(grip.rig, grip.values, grip.controls, axis, angle(held), pivot)
+        changes = turned_about(grip.stance, grip.controls, axis, angle(held), pivot)
         return grip.with_values(_with_anchors(grip, changes))
 
     def says(held: Held) -> str:
@@ -222,7 +221,7 @@ def size_drag(grip: Grip, start: float, reach: Callable[[float, float], float], 
 
     def step(held: Held) -> Shot:
         word = "stretch" if held.shift else "size"
-        return grip.with_values(sized(grip.rig, grip.values, grip.controls, word, factor(held), pivot))
+        return grip.with_values(sized(grip.stance, grip.controls, word, factor(held), pivot))
 
     def says(held: Held) -> str:
         word = "longer, volume kept" if held.shift else "size"

@@ -16,6 +16,7 @@ from bovrin.desk.look import Look
 from bovrin.desk.map_shapes import Shape, shapes_of
 from bovrin.desk.session import Session
 from bovrin.desk.stage_marks import draw_hatch
+from bovrin.figure.stance import Stance
 from bovrin.shot import ControlKind
 
 Floats = NDArray[np.float64]
@@ -95,7 +96,7 @@ class FigureMap(QWidget):
             far = _gap(at, a, b)
             if far < radius + 4.0 and far / radius < best:
                 best, found = far / radius, shape.joint
-        return None if found is None else control_for_joint(figure.rig, self.session.values(), found)
+        return None if found is None else control_for_joint(self.session.stance(), found)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -164,11 +165,11 @@ class FigureMap(QWidget):
         if figure is None:
             return None
         corner, scale = self._bounds()
-        values = self.session.values()
+        stance = self.session.stance()
         places: dict[int, Floats] = {}
         for shape in shapes_of(figure):
             at = self._point((shape.start + shape.end) / 2, corner, scale)
-            places.setdefault(control_for_joint(figure.rig, values, shape.joint), np.array([at.x(), at.y()]))
+            places.setdefault(control_for_joint(stance, shape.joint), np.array([at.x(), at.y()]))
         if not self.session.controls or self.session.controls[-1] not in places:
             return next(iter(places), None)
         here = places.pop(self.session.controls[-1])
@@ -208,11 +209,11 @@ class FigureMap(QWidget):
         painter.setPen(QPen(Look.colour("ink"), 2) if whole in self.session.controls else Qt.PenStyle.NoPen)
         painter.setBrush(Look.colour("middle", 0.55))
         painter.drawRoundedRect(self._whole_rect(), 5, 5)
-        values = self.session.values()
+        stance = self.session.stance()
         for shape in shapes_of(figure):
-            self._paint_shape(painter, shape, control_for_joint(figure.rig, values, shape.joint))
-        self._paint_modes(painter, values)
-        self._paint_anchors(painter, values)
+            self._paint_shape(painter, shape, control_for_joint(stance, shape.joint))
+        self._paint_modes(painter, stance)
+        self._paint_anchors(painter, stance)
 
     def _paint_shape(self, painter: QPainter, shape: Shape, control: int) -> None:
         figure = self.session.figure
@@ -237,14 +238,14 @@ class FigureMap(QWidget):
             painter.setPen(pen)
             painter.drawLine(a, b)
 
-    def _paint_modes(self, painter: QPainter, values: Floats) -> None:
+    def _paint_modes(self, painter: QPainter, stance: Stance) -> None:
         """A square at the end of a limb that reaches, a dot on each joint of one that does not."""
         figure = self.session.figure
         assert figure is not None
         painter.setPen(Look.pen("ink", 1.1))
         painter.setBrush(Look.colour("raised"))
         for index, limb in enumerate(figure.rig.limbs):
-            reach = in_reach(figure.rig, values, index)
+            reach = in_reach(stance, index)
             for joint in (limb.end,) if reach else (limb.upper, limb.middle, limb.end):
                 at = self._start_of(joint)
                 if at is None:
@@ -254,10 +255,10 @@ class FigureMap(QWidget):
                 else:
                     painter.drawEllipse(at, 2.3, 2.3)
 
-    def _paint_anchors(self, painter: QPainter, values: Floats) -> None:
+    def _paint_anchors(self, painter: QPainter, stance: Stance) -> None:
         figure = self.session.figure
         assert figure is not None
-        for joint in anchored(figure.rig, values):
+        for joint in anchored(stance):
             at = self._start_of(joint)
             if at is not None:
                 draw_hatch(painter, at + QPointF(0, 7), 5.5)

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.keys import Poses
-from bovrin.picture.renderer import Ghost, Item
-from bovrin.picture.shot_picture import morphs_at, world_at
+from bovrin.figure.staging import stance
+from bovrin.picture.item import Ghost, Item
 from bovrin.picture.theme import Theme, rgb
-from bovrin.shot import CurveSet, Figure
+from bovrin.shot import Figure, Shot
 
 Floats = NDArray[np.float64]
 
@@ -68,21 +68,22 @@ def _strength(steps: int, count: int) -> float:
 
 def ghosts(
     table: LightTable,
+    shot: Shot,
     figure: Figure,
-    curves: CurveSet,
     shown: list[tuple[float, bool, float]],
     frame: float,
     theme: Theme,
     joint: int,
 ) -> list[Ghost]:
     """The drawings on the table for one figure; lined up, each lies so that a joint is where it is on this frame."""
-    here = world_at(curves, figure.rig, frame)[joint, :3, 3]
+    here = stance(shot, figure.name, frame).seen(joint)
     found = []
     for at, before, strength in shown:
-        world = world_at(curves, figure.rig, at)
+        drawn = stance(shot, figure.name, at)
+        world = drawn.world
         if table.lined_up:
             world = world.copy()
             world[:, :3, 3] += here - world[joint, :3, 3]
-        item = Item(figure, world, morphs_at(curves, figure.rig, at))
+        item = Item(figure, world, drawn.values)
         found.append(Ghost(item, rgb(theme.before if before else theme.after), strength))
     return found

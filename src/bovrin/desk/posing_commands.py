@@ -62,7 +62,7 @@ def choose_down(desk: Window) -> None:
     if not session.controls:
         session.choose(figure.name, (0,))
         return
-    below = posing.controls_below(figure.rig, session.values(), session.controls[-1])
+    below = posing.controls_below(session.stance(), session.controls[-1])
     if below:
         session.choose(figure.name, (below[0],))
 
@@ -76,7 +76,7 @@ def choose_branch(desk: Window) -> None:
         return
     wanted = list(session.controls)
     for control in session.controls:
-        wanted += posing.controls_below(figure.rig, session.values(), control, whole=True)
+        wanted += posing.controls_below(session.stance(), control, whole=True)
     session.choose(figure.name, wanted)
 
 
@@ -189,13 +189,13 @@ def switch_mode(session: Session, *, span: bool = False) -> None:
     if not limbs:
         session.tell("Choose a part of a limb (an arm or a leg) first; other parts have one mode only.")
         return
-    values = session.values()
+    now = session.stance()
     after = session.poses.after(session.frame)
     end = (after - 1 if after is not None else session.shot.last) if span else None
 
     def change(shot: Shot) -> Shot:
         for limb in limbs:
-            mode = JOINTS if posing.in_reach(figure.rig, values, limb) else REACH
+            mode = JOINTS if posing.in_reach(now, limb) else REACH
             shot = set_mode(shot, figure.name, limb, session.frame, mode, end)
         return shot
 
@@ -205,11 +205,9 @@ def switch_mode(session: Session, *, span: bool = False) -> None:
 
 def _same_joints(figure: Figure, session: Session) -> list[int]:
     """The controls that pose the same joints in the mode there is now."""
-    values = session.values()
+    now = session.stance()
     return [
-        posing.control_for_joint(figure.rig, values, figure.rig.controls[c].joint)
-        if limb_of_control(figure.rig, c) is not None
-        else c
+        posing.control_for_joint(now, figure.rig.controls[c].joint) if limb_of_control(figure.rig, c) is not None else c
         for c in session.controls
     ]
 
@@ -222,11 +220,11 @@ def match_modes(desk: Window) -> None:
     if not limbs:
         session.tell("Choose a part of a limb (an arm or a leg) first.")
         return
-    values = session.values()
+    now = session.stance()
 
     def change(shot: Shot) -> Shot:
         for limb in limbs:
-            mode = JOINTS if posing.in_reach(figure.rig, values, limb) else REACH
+            mode = JOINTS if posing.in_reach(now, limb) else REACH
             shot = match_limb(shot, figure.name, limb, session.frame, mode)
         return shot
 
@@ -264,7 +262,7 @@ def release_all(desk: Window) -> None:
     """Let go of every anchor of this pose."""
     session = desk.session
     figure = _figure(session)
-    controls = [posing.anchor_control(figure.rig, joint) for joint in anchored(figure.rig, session.values())]
+    controls = [posing.anchor_control(figure.rig, joint) for joint in anchored(session.stance())]
     changes = {posing.anchor_column(figure.rig, c): 0.0 for c in controls if c is not None}
     if changes:
         session.edit("Let go of all anchors", changes)

@@ -20,8 +20,9 @@ from bovrin.desk.passes import BLOCK, Pass
 from bovrin.desk.shot_keeper import ShotKeeper
 from bovrin.desk.showing import Showing
 from bovrin.errors import BovrinError
+from bovrin.figure.staging import stance
+from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import MANY
-from bovrin.picture.shot_picture import values_at
 from bovrin.shot import CurveSet, Figure, HandleKind, Pose, Shot, Unit
 
 Floats = NDArray[np.float64]
@@ -96,16 +97,18 @@ class Session(ShotKeeper):
         """The chosen figure's curves as shown."""
         return self.shown.take.curves.get(self.figure_name)
 
-    def seen_curves(self, figure: str) -> CurveSet:
-        """A figure's curves as the stage shows them: stepped when the shot is looked at stepped."""
-        curves = self.shown.take.curves[figure]
-        return seen_stepped(curves) if self.look_stepped else curves
+    @property
+    def seen(self) -> Shot:
+        """The shot as the stage shows it: stepped when it is looked at stepped."""
+        return seen_stepped(self.shown) if self.look_stepped else self.shown
+
+    def stance(self) -> Stance:
+        """What the chosen figure does at the current frame."""
+        return stance(self.seen, self.figure_name, self.frame)
 
     def values(self) -> Floats:
         """All channels of the chosen figure at the current frame (C,)."""
-        figure = self.figure
-        assert figure is not None
-        return values_at(self.seen_curves(figure.name), figure.rig, self.frame).copy()
+        return self.stance().values.copy()
 
     @property
     def poses(self) -> Poses:

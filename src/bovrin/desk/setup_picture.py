@@ -14,8 +14,8 @@ from bovrin.desk.images import Picture
 from bovrin.desk.look import CENTRE, Look
 from bovrin.errors import NoPicture
 from bovrin.figure.guess import Guess
+from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import item_posed
 from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import Figure
@@ -71,7 +71,7 @@ class SetupPicture(QWidget):
                 [item],
                 self._view,
                 (round(size[0] * ratio), round(size[1] * ratio)),
-                PictureStyle(backdrop=False, shadow=False),
+                PictureStyle(backdrop=None, shadow=False),
             )
         except NoPicture:
             return None

@@ -58,7 +58,7 @@ class SpeedStrip(Surface):
         frames = np.arange(first, last + 1)
         if self.in_space and session.controls:
             control = figure.rig.controls[session.controls[-1]]
-            return point_spacing(curves, figure.rig, control.joint, frames), 100.0, "cm", f"{control.name} in space"
+            return point_spacing(shot, figure.name, control.joint, frames), 100.0, "cm", f"{control.name} in space"
         row = rows[0]
         found = channel_spacing(around(curves[row.channel], frames[0], frames[-1]), frames, row.default)
         return found, row.factor, row.suffix, f"{row.control} {row.words.removeprefix(row.control).strip()}"

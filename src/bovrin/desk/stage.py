@@ -26,8 +26,10 @@ from bovrin.desk.stage_places import RING, distance
 from bovrin.desk.stage_view import DOT, SQUARE, StageView
 from bovrin.desk.stage_words import hint_words
 from bovrin.errors import BovrinError
-from bovrin.motion.evaluate import channel_values
-from bovrin.picture.renderer import Item, shared_renderer
+from bovrin.figure.staging import stance
+from bovrin.picture.item import Item
+from bovrin.picture.picked import Picked
+from bovrin.picture.renderer import shared_renderer
 from bovrin.shot import ControlKind
 
 SHIFT, CTRL, ALT = (
@@ -69,7 +71,7 @@ class Stage(StageView):
 
     # -- choosing -----------------------------------------------------------------------------------------------------
 
-    def _picked(self) -> np.ndarray | None:
+    def _picked(self) -> Picked | None:
         if not self._drawable:
             return None
         if self._pick is None:
@@ -85,11 +87,8 @@ class Stage(StageView):
     def joint_at(self, at: QPointF) -> tuple[str, int] | None:
         """The figure and joint whose skin is under a point of the widget."""
         picked = self._picked()
-        x, y = int(at.x()), int(at.y())
-        if picked is None or not (0 <= x < picked.shape[1] and 0 <= y < picked.shape[0]):
-            return None
-        low, high, number, _ = (int(n) for n in picked[y, x])
-        return None if number == 0 else (self._touchable()[number - 1].figure.name, low + 256 * high)
+        hit = None if picked is None else picked.at(int(at.x()), int(at.y()))
+        return None if hit is None else (hit.figure.name, hit.joint)
 
     def control_at(self, at: QPointF) -> tuple[str, int] | None:
         """The figure and control under a point of the widget."""
@@ -97,9 +96,7 @@ class Stage(StageView):
         return None if found is None else (found[0], self._control_of(*found))
 
     def _control_of(self, name: str, joint: int) -> int:
-        figure = self.session.shown.figure(name)
-        values = channel_values(self.session.seen_curves(name), figure.rig, [self.session.frame])[0]
-        return posing.control_for_joint(figure.rig, values, joint)
+        return posing.control_for_joint(stance(self.session.seen, name, self.session.frame), joint)
 
     def _choose_at(self, at: QPointF, *, add: bool) -> None:
         found = self.control_at(at)
@@ -119,18 +116,12 @@ class Stage(StageView):
         if picked is None:
             return
         area = box.toRect().intersected(self.rect())
-        cut = picked[area.top() : area.bottom() + 1, area.left() : area.right() + 1].reshape(-1, 4)
-        cut = cut[cut[:, 2] > 0]
-        if not len(cut):
+        seen = picked.within(area.left(), area.top(), area.right(), area.bottom(), self.session.figure_name)
+        if seen is None:
             self.session.choose(self.session.figure_name, now if add or take else ())
             return
-        names = [item.figure.name for item in self.items()]
-        numbers, counts = np.unique(cut[:, 2], return_counts=True)
-        own = names.index(self.session.figure_name) + 1 if self.session.figure_name in names else 0
-        number = own if own in numbers else int(numbers[counts.argmax()])
-        name = names[number - 1]
-        rows = cut[cut[:, 2] == number].astype(int)
-        found = dict.fromkeys(self._control_of(name, int(j)) for j in np.unique(rows[:, 0] + 256 * rows[:, 1]))
+        name = seen[0].name
+        found = dict.fromkeys(self._control_of(name, joint) for joint in seen[1])
         if take:
             self.session.choose(name, [c for c in now if c not in found])
         else:
@@ -198,7 +189,7 @@ class Stage(StageView):
         if grip == "figure":
             joint = self._pulled_joint()
             if joint is not None:
-                start = posing.joint_place(held.rig, held.values, joint)
+                start = held.stance.seen(joint)
                 return slide_drag(held, "Pull", view, height, start, body_mover(held, joint))
         if grip in ("figure", "square"):
             return slide_drag(held, "Move", view, height, place, place_mover(held))

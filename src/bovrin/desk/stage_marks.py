@@ -22,7 +22,7 @@ def paint_anchors(painter: QPainter, stage: StageView) -> None:
     figure = stage.session.figure
     assert figure is not None
     world = stage.world()
-    for joint in anchored(figure.rig, stage.session.values()):
+    for joint in anchored(stage.session.stance()):
         draw_hatch(painter, stage.on_screen(world[joint, :3, 3]) + QPointF(0, 12), HATCH)
 
 

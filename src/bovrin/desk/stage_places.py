@@ -13,7 +13,7 @@ from bovrin.craft.modes import limb_of_control
 from bovrin.craft.pivot import can_size
 from bovrin.desk.surface import Surface
 from bovrin.motion.rotations import turn_only
-from bovrin.picture.shot_picture import morphs_at, world_at
+from bovrin.picture.item import item_of
 from bovrin.picture.skin import skinned
 from bovrin.picture.view import View
 from bovrin.shot import ControlKind
@@ -34,21 +34,19 @@ class StagePlaces(Surface):
 
     def world(self) -> Floats:
         """The chosen figure's joints (J, 4, 4)."""
-        figure = self.session.figure
-        assert figure is not None
-        return world_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
+        return self.session.stance().world
 
     def handle_of(self, control: int) -> Floats:
         """Where a control's square is, world space: at the joint of a limb, else where it moves or swings to."""
         figure = self.session.figure
         assert figure is not None
-        world = self.world()
+        stance = self.session.stance()
         joint = posing.limb_joint(figure.rig, control)
         if joint is not None:
-            return np.asarray(world[joint, :3, 3])
+            return stance.seen(joint)
         if posing.can_move(figure.rig, control):
-            return posing.handle_place(figure.rig, self.session.values(), world, control)
-        return posing.aim_place(figure.rig, world, control)
+            return posing.handle_place(stance, control)
+        return posing.aim_place(stance, control)
 
     def _pivot_of(self, control: int) -> Floats:
         figure = self.session.figure
@@ -96,9 +94,8 @@ class StagePlaces(Surface):
         figure = self.session.figure
         if figure is None:
             return None
-        places = skinned(
-            figure, self.world(), morphs_at(self.session.seen_curves(figure.name), figure.rig, self.session.frame)
-        )
+        item = item_of(figure, self.session.stance())
+        places = skinned(figure, item.world, item.amounts)
         if not len(places):
             return None
         seen = self.view.project(places, (self.width(), self.height()))
@@ -144,7 +141,7 @@ class StagePlaces(Surface):
         limb = limb_of_control(figure.rig, control)
         if limb is None:
             return True
-        return posing.in_reach(figure.rig, self.session.values(), limb) == (what.kind is ControlKind.GOAL)
+        return posing.in_reach(self.session.stance(), limb) == (what.kind is ControlKind.GOAL)
 
 
 def distance(a: QPointF, b: QPointF) -> float:

@@ -17,8 +17,10 @@ from bovrin.desk.stage_places import StagePlaces
 from bovrin.desk.stage_words import chip_words, chosen_words, frame_words
 from bovrin.errors import NoPicture
 from bovrin.figure.body_plan import movers
-from bovrin.picture.renderer import Ghost, Item, PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import items_at
+from bovrin.figure.staging import stance
+from bovrin.picture.item import Ghost, Item, item_of
+from bovrin.picture.picked import Picked
+from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import Figure
 
@@ -45,7 +47,7 @@ class StageView(StagePlaces):
         self._fault = ""
         self.box: QRectF | None = None
         self.says = ""
-        self._pick: NDArray[np.uint8] | None = None
+        self._pick: Picked | None = None
         self._kept: dict[float, QImage] = {}
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -93,9 +95,8 @@ class StageView(StagePlaces):
         shot = self.session.shown
         showing = self.session.showing
         shown = [figure for figure in shot.cast if showing.shows(figure)]
-        curves = {f.name: self.session.seen_curves(f.name) for f in shown}
-        items = items_at(tuple(shown), curves, self.session.frame)
-        return [self._seen(item) for item in items]
+        frame = self.session.frame
+        return [self._seen(item_of(figure, stance(self.session.seen, figure.name, frame))) for figure in shown]
 
     def _ghosts(self) -> list[Ghost]:
         """What lies on the light table: drawings of the chosen figure around the current frame."""
@@ -106,8 +107,7 @@ class StageView(StagePlaces):
         shot = session.shown
         around = session.light_table.frames_shown(session.frame, session.card_poses, shot.first, shot.last, shot.second)
         joint = self._table_joint(figure)
-        curves = session.seen_curves(figure.name)
-        return ghosts(session.light_table, figure, curves, around, session.frame, Look.theme, joint)
+        return ghosts(session.light_table, session.seen, figure, around, session.frame, Look.theme, joint)
 
     def _table_joint(self, figure: Figure) -> int:
         """The joint that drawings are lined up on: the chosen control's, else what carries the body."""
@@ -118,7 +118,7 @@ class StageView(StagePlaces):
 
     def _seen(self, item: Item) -> Item:
         parts = self.session.showing.seen_parts(item.figure)
-        return item if parts is None else Item(only_parts(item.figure, parts), item.world, item.morphs)
+        return item if parts is None else Item(only_parts(item.figure, parts), item.world, item.values)
 
     def pixel_size(self) -> tuple[int, int]:
         """The stage's size in device pixels."""

@@ -26,7 +26,7 @@ def chip_words(session: Session) -> str:
     if not session.controls:
         return "Click a part of a figure to pose it"
     words = [chosen_words(session), f"keys {_scope_words(session)}"]
-    held = anchored(figure.rig, session.values())
+    held = anchored(session.stance())
     if held:
         names = [figure.rig.joints[joint].name for joint in held]
         words.insert(1, "anchored: " + (", ".join(names) if len(names) < 4 else f"{len(names)} joints"))
@@ -45,7 +45,7 @@ def chosen_words(session: Session) -> str:
     name = figure.rig.controls[control].name.capitalize()
     if limb is None or special_column(figure.rig, figure.rig.limbs[limb].goal, "reach") < 0:
         return name
-    return f"{name} · {'reach' if posing.in_reach(figure.rig, session.values(), limb) else 'joints'}"
+    return f"{name} · {'reach' if posing.in_reach(session.stance(), limb) else 'joints'}"
 
 
 def _scope_words(session: Session) -> str:

@@ -17,8 +17,8 @@ from bovrin.desk.look import LEFT, Look
 from bovrin.desk.widgets import muted, title
 from bovrin.errors import BovrinError
 from bovrin.formats.project import load
+from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.shot_picture import items_at
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Shot
 
@@ -207,7 +207,7 @@ class StartPage(QWidget):
 
 def _drawn(shot: Shot, frame: float | None, size: tuple[int, int], ratio: float) -> Picture:
     at = (shot.first + shot.last) // 2 if frame is None else frame
-    items = items_at(shot.cast, shot.take.curves, at)
+    items = items_at(shot, at)
     actors = [item for item in items if not item.figure.is_set] or items
     places = np.concatenate([item.world[:, :3, 3] for item in actors[:2]])
     low, high = places.min(0) - [0.25, 0.1, 0.25], places.max(0) + [0.25, 0.2, 0.25]

@@ -6,12 +6,11 @@ import threading
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 from bovrin.figure.plan import Level, Plan, plan_of
 from bovrin.figure.reach import apply_reach, by_channel, picked, turn_joints
 from bovrin.figure.shape import lengthen_bones, reshape
-from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import (
     euler_matrix,
     fixed_first,
@@ -21,7 +20,7 @@ from bovrin.motion.rotations import (
     turn_only,
     unrolled,
 )
-from bovrin.shot import Figure, Rig, Shot
+from bovrin.shot import Figure, Rig
 
 Floats = NDArray[np.float64]
 
@@ -101,18 +100,10 @@ class Motion:
     rotation: Floats
 
 
-def joint_matrices(shot: Shot, figure: str, frames: ArrayLike) -> Floats:
-    """World matrices of a figure's joints at frames (F,): (F, J, 4, 4)."""
-    rig = shot.figure(figure).rig
-    return solve(rig, channel_values(shot.curves(figure), rig, frames))
-
-
-def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
-    """A figure's joints at frames (F,)."""
-    at = np.atleast_1d(np.asarray(frames, float))
-    matrices = joint_matrices(shot, figure, at)
-    names = tuple(joint.name for joint in shot.figure(figure).rig.joints)
-    return Motion(names, at, matrices[..., :3, 3], unrolled(matrix_quaternion(turn_only(matrices[..., :3, :3]))))
+def motion_of(rig: Rig, frames: Floats, world: Floats) -> Motion:
+    """World matrices (F, J, 4, 4) as places and turns."""
+    names = tuple(joint.name for joint in rig.joints)
+    return Motion(names, frames, world[..., :3, 3], unrolled(matrix_quaternion(turn_only(world[..., :3, :3]))))
 
 
 def skin_matrices(rig: Rig, world: Floats) -> Floats:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BadMotion
 from bovrin.figure.joint_tree import words_of
 from bovrin.figure.plan import plan_of
-from bovrin.figure.solve import joint_matrices
+from bovrin.figure.staging import staged
 from bovrin.motion.rotations import matrix_euler, nearest_euler, turn_only
 from bovrin.shot import ControlKind, Figure, Rig, Shot
 
@@ -27,7 +27,7 @@ def bvh_text(shot: Shot, figure: str | None = None) -> str:
         raise BadMotion("the shot has no figure whose motion could be written.", advice="Bring a figure first.")
     whom = shot.figure(figure) if figure is not None else max(shot.cast, key=lambda f: len(f.rig.joints))
     frames = np.array(shot.whole_frames, float)
-    world = joint_matrices(shot, whom.name, frames)
+    world = staged(shot, whom.name, frames).world
     keep = _kept(whom.rig, world)
     offsets, moves, turns = _local(whom, world, keep)
     wide = {n for n in range(len(keep)) if n == 0 or np.abs(moves[:, n] - offsets[n]).max() > MOVED}

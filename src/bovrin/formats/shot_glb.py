@@ -10,14 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion, FileProblem
-from bovrin.figure.solve import solve
+from bovrin.figure.staging import Staged, staged
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import brought_extras, finish_scene
 from bovrin.formats.files import write_atomically
 from bovrin.formats.glb_figures import Placed, placed
 from bovrin.formats.glb_tracks import Times, TrackWriter, own_columns, own_keys, stepped_keys
 from bovrin.formats.shaped_joints import in_two, rigid, shaped
-from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, unrolled
 from bovrin.shot import CurveSet, Figure, Shot, Take
 
@@ -63,21 +62,22 @@ def _times(shot: Shot, rate: float | None) -> Times:
 
 def _add_figure_motion(writer: GlbWriter, shot: Shot, takes: list[Take], one: Placed, times: Times) -> None:
     """One animation for each take, all figures of the shot in it."""
-    rig, name = one.figure.rig, one.figure.name
-    worlds = [solve(rig, channel_values(take.curves[name], rig, times.frames)) for take in takes]
+    name = one.figure.name
+    stagings = [staged(shot.with_take(take.name), name, times.frames) for take in takes]
+    worlds = [found.world for found in stagings]
     plain = [_told_plainly(one, world) for world in worlds]
     leaves = {} if all(p is not None for p in plain) else _add_leaves(writer, one, worlds)
-    for take, world, parts in zip(takes, worlds, plain, strict=True):
+    for take, found, parts in zip(takes, stagings, plain, strict=True):
         tracks = _tracks(writer, shot, take, times)
         curves = take.curves[name]
         keys = stepped_keys(curves, times.frames)
         if leaves:
-            parts = _told_plainly(one, rigid(world))
+            parts = _told_plainly(one, rigid(found.world))
             assert parts is not None
-            _write_leaves(tracks, one, world, leaves, keys)
+            _write_leaves(tracks, one, found.world, leaves, keys)
         assert parts is not None
         _write_joints(tracks, one, parts, curves, keys)
-        _write_shapes(tracks, one, curves, keys)
+        _write_shapes(tracks, one, found, curves, keys)
 
 
 def _tracks(writer: GlbWriter, shot: Shot, take: Take, times: Times) -> TrackWriter:
@@ -152,11 +152,11 @@ def _curved(tracks: TrackWriter, one: Placed, joint: int, data: Floats, curves: 
     )
 
 
-def _write_shapes(tracks: TrackWriter, one: Placed, curves: CurveSet, stepped: Floats | None) -> None:
+def _write_shapes(tracks: TrackWriter, one: Placed, found: Staged, curves: CurveSet, stepped: Floats | None) -> None:
     rig = one.figure.rig
     if not one.shapes or not rig.morph_columns:
         return
-    amounts = channel_values(curves, rig, tracks.times.frames)[:, list(rig.morph_columns)]
+    amounts = found.amounts
     for node, names in one.shapes:
         own = amounts[:, [rig.morph_names[name] for name in names]]
         keys = [curves[rig.morph_columns[rig.morph_names[n]]].frames for n in names]

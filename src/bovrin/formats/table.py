@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bovrin.figure.solve import sample
+from bovrin.figure.staging import sample
 from bovrin.formats.files import write_atomically
 from bovrin.shot import Shot
 

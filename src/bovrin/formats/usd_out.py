@@ -15,9 +15,8 @@ from numpy.typing import NDArray
 
 from bovrin.errors import FileProblem
 from bovrin.figure.plan import plan_of
-from bovrin.figure.solve import joint_matrices
+from bovrin.figure.staging import staged
 from bovrin.formats.colours import to_linear
-from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, unrolled
 from bovrin.shot import Figure, Piece, Shot
 
@@ -75,7 +74,7 @@ class _Stage:
         skeleton = lib.UsdSkel.Skeleton.Define(stage, f"{path}/skeleton")
         skeleton.CreateJointsAttr(tokens)
         skeleton.CreateBindTransformsAttr(self._matrices(np.asarray(np.linalg.inv(binds), float)))
-        world = joint_matrices(self.shot, figure.name, self.frames)[:, bones]
+        world = staged(self.shot, figure.name, self.frames).world[:, bones]
         parents = _parents(figure, bones)
         rest = plan_of(figure.rig).rest_world[bones]
         skeleton.CreateRestTransformsAttr(self._matrices(_local(rest[None], parents)[0]))
@@ -137,9 +136,8 @@ class _Stage:
         animation = lib.UsdSkel.Animation.Get(self.stage, f"{path.rpartition('/')[0]}/animation")
         if animation.GetBlendShapesAttr().HasAuthoredValue():
             return
-        columns = list(figure.rig.morph_columns)
         animation.CreateBlendShapesAttr(_apart(list(figure.rig.morph_names)))
-        amounts = channel_values(self.shot.curves(figure.name), figure.rig, self.frames)[:, columns]
+        amounts = staged(self.shot, figure.name, self.frames).amounts
         weights = animation.CreateBlendShapeWeightsAttr()
         for n, frame in enumerate(self.frames):
             weights.Set(lib.Vt.FloatArray.FromNumpy(np.ascontiguousarray(amounts[n], np.float32)), float(frame))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bovrin.motion.evaluate import channel_values
+from bovrin.figure.staging import staged
 from bovrin.shot import Rig, Shot
 
 STILL = 1e-5
@@ -31,7 +31,7 @@ def holds_and_moves(shot: Shot, figure: str, parts: Iterable[str] | None = None)
     """
     rig = shot.figure(figure).rig
     frames = np.arange(shot.first, shot.last + 1e-6)
-    values = channel_values(shot.curves(figure), rig, frames)[:, _channels(rig, parts)]
+    values = staged(shot, figure, frames).values[:, _channels(rig, parts)]
     if len(frames) < 2 or not values.shape[1]:
         return [Stretch(float(frames[0]), len(frames), moving=False)]
     moves = np.abs(np.diff(values, axis=0)).max(1) > STILL

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.solve import solve
-from bovrin.motion.evaluate import channel_values, curve_values
-from bovrin.shot import Curve, CurveSet, Rig
+from bovrin.figure.staging import staged
+from bovrin.motion.evaluate import curve_values
+from bovrin.shot import Curve, Shot
 
 Floats = NDArray[np.float64]
 
@@ -37,7 +37,7 @@ def channel_spacing(curve: Curve, frames: Floats, default: float = 0.0) -> Spaci
     return Spacing(np.asarray(frames[1:]), np.abs(np.diff(values)))
 
 
-def point_spacing(curves: CurveSet, rig: Rig, joint: int, frames: Floats) -> Spacing:
+def point_spacing(shot: Shot, figure: str, joint: int, frames: Floats) -> Spacing:
     """How far a joint goes in space on each of some whole frames in a row (F+1,): F steps, metres."""
-    places = solve(rig, channel_values(curves, rig, frames))[:, joint, :3, 3]
+    places = staged(shot, figure, frames).places[:, joint]
     return Spacing(np.asarray(frames[1:]), np.linalg.norm(np.diff(places, axis=0), axis=1))

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import io
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.solve import bone_matrices
+from bovrin.picture.drawable import Brush, Mode
+from bovrin.picture.item import Item
+from bovrin.picture.shadow import blob_places
 from bovrin.picture.skin import morphed
 from bovrin.shot import Figure, Piece, Texture
-
-if TYPE_CHECKING:
-    from bovrin.picture.renderer import Item
 
 Floats = NDArray[np.float64]
 
@@ -33,7 +33,7 @@ class Mesh:
         self._places = ctx.buffer(np.ascontiguousarray(places).tobytes())
         fixed = np.concatenate([_fixed(p) for p in self._pieces])
         joints = np.concatenate([p.joints for p in self._pieces]).astype(np.uint32)
-        self.array = ctx.vertex_array(
+        self._array = ctx.vertex_array(
             program,
             [
                 (self._places, "3f", "position"),
@@ -68,7 +68,7 @@ class Mesh:
         self._matrices[:, :3] = bone_matrices(self._figure, item.world)[:, :3]
         self._joints.write(self._matrices.tobytes())
         self._joints.use(0)
-        morphs = item.morphs if len(item.morphs) else np.zeros(len(self._morphs))
+        morphs = item.amounts
         if not np.array_equal(morphs, self._morphs):
             self._morphs = morphs.copy()
             at = 0
@@ -78,11 +78,37 @@ class Mesh:
                     self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
                 at += len(piece.positions)
 
-    def render_tones(self, ctx: Any, program: Any) -> None:
-        """Draw every piece in its own colours."""
+    def draw(self, mode: Mode, brush: Brush) -> None:
+        """Draw for a mode, where it was placed last."""
+        program = brush.program
+        program["hull"] = brush.line if mode is Mode.OUTLINE else 0.0
+        if mode is Mode.PLAIN:
+            program["mode"] = 0
+            self._draw_tones(brush.ctx, program)
+            return
+        if mode is Mode.PICK:
+            program["mode"], program["figure_number"] = 2, brush.number
+        else:
+            program["mode"] = 1
+        if mode is Mode.OUTLINE:
+            brush.ctx.cull_face = "front"
+        self._array.render()
+        brush.ctx.cull_face = "back"
+
+    def blobs(self, item: Item) -> Floats:
+        """Places (B, 3) of blobs that stand for the mesh."""
+        return blob_places(self._figure, item.world)
+
+    def bounds(self, item: Item) -> tuple[Floats, Floats]:
+        """The corners of a box around the blobs and the joints."""
+        places = np.concatenate([self.blobs(item), item.world[:, :3, 3]])
+        return places.min(0), places.max(0)
+
+    def _draw_tones(self, ctx: Any, program: Any) -> None:
+        """Every piece in its own colours."""
         for first, count, piece in self._batches:
             if piece is None:
-                self.array.render(vertices=count, first=first)
+                self._array.render(vertices=count, first=first)
                 continue
             texture = self._textures.get(id(piece.cover.texture))
             program["textured"], program["cutoff"] = texture is not None, piece.cover.cutoff
@@ -90,7 +116,7 @@ class Mesh:
                 texture.use(1)
             if piece.cover.two_sided:
                 ctx.disable(moderngl.CULL_FACE)
-            self.array.render(vertices=count, first=first)
+            self._array.render(vertices=count, first=first)
             if piece.cover.two_sided:
                 ctx.enable(moderngl.CULL_FACE)
         program["textured"], program["cutoff"] = False, 0.0

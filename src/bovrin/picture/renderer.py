@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -15,9 +15,11 @@ from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.errors import NoPicture
+from bovrin.picture.drawable import Brush, Drawable, Mode
+from bovrin.picture.item import Ghost, Item
 from bovrin.picture.mesh import Mesh
+from bovrin.picture.picked import Picked
 from bovrin.picture.shadow import shadow_map
-from bovrin.picture.skin import NO_MORPHS
 from bovrin.picture.theme import INK_LINE, PAPER, Theme, rgb
 from bovrin.picture.view import View
 from bovrin.shot import Figure
@@ -36,22 +38,15 @@ TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Item:
-    """A figure and where its joints are: world matrices (J, 4, 4); morphs (K,): the amounts of its meshes' shapes."""
+@dataclass(frozen=True)
+class Paper:
+    """The stage's paper, with lines on the ground or without."""
 
-    figure: Figure
-    world: Floats
-    morphs: Floats = field(default_factory=lambda: NO_MORPHS)
+    ground: bool = True
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Ghost:
-    """A figure drawn as an outline only, under the others: its colour (sRGB 0..1) and opacity."""
-
-    item: Item
-    colour: tuple[float, float, float]
-    alpha: float
+Backdrop = Paper
+"""What lies behind the figures; None in a style: nothing, the picture is clear there."""
 
 
 @dataclass(frozen=True)
@@ -59,7 +54,7 @@ class PictureStyle:
     """What belongs in a picture. `fine`: multisampled, as when nothing moves. `line`: outline width in pixels."""
 
     theme: Theme = PAPER
-    backdrop: bool = True
+    backdrop: Backdrop | None = Paper()
     shadow: bool = True
     fine: bool = True
     line: float = 1.5
@@ -88,7 +83,7 @@ class Renderer:
         self._shadow_corners = self.ctx.buffer(reserve=4 * 4 * 4)
         self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
-        self._meshes = IdentityCache(24)
+        self._drawables = IdentityCache(24)
         self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
         self._backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
 
@@ -109,7 +104,7 @@ class Renderer:
         target = self._target(size, style.fine)
         sets = [item for item in items if item.figure.is_set]
         items = [item for item in items if not item.figure.is_set]
-        if style.backdrop:
+        if style.backdrop is not None:
             self.ctx.copy_framebuffer(target, self._kept_backdrop(sets, view, to_clip, size, style))
             target.use()
             self.ctx.viewport = (0, 0, *size)
@@ -129,38 +124,32 @@ class Renderer:
             return
         program = self._figure_program
         self._prepare(program, to_clip, size)
-        mesh = self._mesh(ghost.item.figure)
-        mesh.place(ghost.item)
-        program["mode"], program["hull"] = 1, 0.0
+        drawable = self.drawable(ghost.item.figure)
+        drawable.place(ghost.item)
+        brush = Brush(self.ctx, program, max(line, 1.0) * GHOST_LINE)
         _show_colour(target, on=False)
-        mesh.array.render()
+        drawable.draw(Mode.DEPTH, brush)
         _show_colour(target, on=True)
         self._blend()
-        self.ctx.cull_face = "front"
         program["ink"] = (*ghost.colour, ghost.alpha)
-        program["hull"] = max(line, 1.0) * GHOST_LINE
-        mesh.array.render()
-        self.ctx.cull_face = "back"
+        drawable.draw(Mode.OUTLINE, brush)
         self.ctx.disable(moderngl.BLEND)
         _show_colour(target, on=False)
         target.clear(depth=1.0)
         _show_colour(target, on=True)
 
-    def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Pixels:
-        """For each pixel (H, W, 4): strongest joint low byte, high byte, figure number from 1 (0: nothing), unused."""
+    def pick(self, items: Sequence[Item], view: View, size: tuple[int, int]) -> Picked:
+        """What of some items lies under each pixel."""
         target = self._target(size, False)
         self._begin(target, size)
         program = self._figure_program
         self._prepare(program, _bytes(view.matrix(size[0] / size[1])), size)
-        program["mode"], program["hull"] = 2, 0.0
         for number, item in enumerate(items, 1):
-            if not item.figure.model.triangle_count:
-                continue
-            program["figure_number"] = number
-            mesh = self._mesh(item.figure)
-            mesh.place(item)
-            mesh.array.render()
-        return self._read(target, size, False)
+            if item.figure.model.triangle_count:
+                drawable = self.drawable(item.figure)
+                drawable.place(item)
+                drawable.draw(Mode.PICK, Brush(self.ctx, program, number=number))
+        return Picked(self._read(target, size, False), tuple(items))
 
     def _begin(self, target: Any, size: tuple[int, int]) -> None:
         target.use()
@@ -173,23 +162,24 @@ class Renderer:
         """The stage without actors: drawn when the view changes or a set moves, copied, depth too, as long as they stay."""
         target = self._target(size, style.fine, "backdrop")
         standing = tuple((item.figure.model, item.world.tobytes()) for item in sets)
-        wanted = (view, style.theme.name, id(target), style.line, standing)
+        wanted = (view, style.theme.name, style.backdrop, id(target), style.line, standing)
         if self._backdrops.get((*size, style.fine)) != wanted:
             self._begin(target, size)
-            self._draw_backdrop(view, to_clip, style.theme)
+            self._draw_paper(view, to_clip, style)
             if sets:
                 self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
             self._backdrops[(*size, style.fine)] = wanted
         return target
 
-    def _draw_backdrop(self, view: View, to_clip: bytes, theme: Theme) -> None:
+    def _draw_paper(self, view: View, to_clip: bytes, style: PictureStyle) -> None:
+        theme, paper = style.theme, style.backdrop
         self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
         self._backdrop_program["centre"], self._backdrop_program["edge"] = (
             rgb(theme.stage_centre),
             rgb(theme.stage_edge),
         )
         self._backdrop.render()
-        if abs(view.pitch) < 1e-3 and view.flat:
+        if paper is None or not paper.ground or (abs(view.pitch) < 1e-3 and view.flat):
             return
         self._blend()
         program = self._lines_program
@@ -209,7 +199,7 @@ class Renderer:
         )
 
     def _draw_shadow(self, target: Any, items: Sequence[Item], to_clip: bytes, *, over_a_set: bool) -> None:
-        density, low, high = shadow_map([(item.figure, item.world) for item in items])
+        density, low, high = shadow_map(np.concatenate([self.drawable(i.figure).blobs(i) for i in items]))
         self._shadow_texture.write(density.tobytes())
         (x0, z0), (x1, z1) = low, high
         quad = np.array([[x0, z0, 0, 0], [x1, z0, 1, 0], [x0, z1, 0, 1], [x1, z1, 1, 1]], np.float32)
@@ -242,19 +232,17 @@ class Renderer:
         program = self._figure_program
         self._prepare(program, to_clip, size)
         program["ink"] = (*INK_LINE, 1.0)
+        brush = Brush(self.ctx, program, line)
         for item in items:
-            mesh = self._mesh(item.figure)
-            mesh.place(item)
-            program["mode"], program["hull"] = 0, 0.0
-            mesh.render_tones(self.ctx, program)
+            drawable = self.drawable(item.figure)
+            drawable.place(item)
+            drawable.draw(Mode.PLAIN, brush)
             if line > 0:
-                program["mode"], program["hull"] = 1, line
-                self.ctx.cull_face = "front"
-                mesh.array.render()
-                self.ctx.cull_face = "back"
+                drawable.draw(Mode.OUTLINE, brush)
 
-    def _mesh(self, figure: Figure) -> Mesh:
-        return self._meshes.get((figure.model,), lambda: Mesh(self.ctx, self._figure_program, figure))
+    def drawable(self, figure: Figure) -> Drawable:
+        """What draws a figure; made when it is first drawn."""
+        return self._drawables.get((figure.model,), lambda: Mesh(self.ctx, self._figure_program, figure))
 
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
         key = (*size, fine, use)

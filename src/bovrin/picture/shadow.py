@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,18 +31,17 @@ def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     return at, local[..., 0]
 
 
-def shadow_map(
-    items: Sequence[tuple[Figure, Floats]],
-) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
-    """Darkness (64, 64), rows along z, and the corners (x, z) in metres that it covers. items: figure, world (J, 4, 4).
+def blob_places(figure: Figure, world: Floats) -> Floats:
+    """Where a figure's blobs are (B, 3), metres, with its joints at world matrices (J, 4, 4)."""
+    joints, local = _blobs(figure)
+    return np.asarray((world[joints] @ local[..., None])[:, :3, 0])
+
+
+def shadow_map(p: Floats) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
+    """Darkness (64, 64), rows along z, that blobs at places (B, 3) throw, and the corners (x, z) in metres that it covers.
 
     Each blob is a Gaussian; being separable, their sum over the map is one small matrix product.
     """
-    places = []
-    for figure, world in items:
-        joints, local = _blobs(figure)
-        places.append((world[joints] @ local[..., None])[:, :3, 0])
-    p = np.concatenate(places)
     width = 0.085 + 0.10 * np.clip(p[:, 1], 0, 2)
     strength = 0.36 * np.exp(-4.0 * np.clip(p[:, 1], 0, None)) * (0.085 / width)
     margin = 0.45

@@ -16,7 +16,7 @@ from bovrin.craft import splining as _splining
 from bovrin.craft import timing as _timing
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve import Motion
-from bovrin.figure.solve import sample as _sample
+from bovrin.figure.staging import sample as _sample
 from bovrin.formats import project as _project
 from bovrin.formats.shot_glb import export as _export
 from bovrin.motion.evaluate import channel_values

@@ -16,14 +16,10 @@ from bovrin.craft import rotation as _rotation
 from bovrin.craft.body import BodyDrag
 from bovrin.craft.place import place_values
 from bovrin.errors import BadMotion
+from bovrin.figure.staging import stance
 from bovrin.formats import pose_book as _pose_book
-from bovrin.motion.evaluate import channel_values
 from bovrin.script.basics import PathLike, finite
 from bovrin.shot import KeyRole, Pose, Shot
-
-
-def values_at(shot: Shot, figure: str, frame: float) -> NDArray[np.float64]:
-    return np.asarray(channel_values(shot.curves(figure), shot.figure(figure).rig, [finite(frame, "frame")])[0])
 
 
 def _point(place: ArrayLike) -> NDArray[np.float64]:
@@ -49,9 +45,8 @@ def drag(
 ) -> Shot:
     """Pull a joint to a world place (3,), metres; the whole body follows, `anchors` (joints) hold. Keys what changes."""
     rig = shot.figure(figure).rig
-    body = BodyDrag(
-        rig, values_at(shot, figure, frame), rig.joint(joint), [rig.joint(a) for a in anchors], keep_turn=keep_turn
-    )
+    held = [rig.joint(a) for a in anchors]
+    body = BodyDrag(stance(shot, figure, finite(frame, "frame")), rig.joint(joint), held, keep_turn=keep_turn)
     return _key_changes(shot, figure, frame, body.to(_point(to)))
 
 
@@ -67,10 +62,9 @@ def place(
     """Put one joint at a world place (3,), metres, as near as its bones allow; `keep`: joints that must not move."""
     rig = shot.figure(figure).rig
     held = [rig.joint(name) for name in keep]
-    now = values_at(shot, figure, frame)
-    return _key_changes(
-        shot, figure, frame, place_values(rig, now, rig.joint(joint), _point(to), held, stretch=stretch)
-    )
+    now = stance(shot, figure, finite(frame, "frame"))
+    changes = place_values(now, rig.joint(joint), _point(to), held, stretch=stretch)
+    return _key_changes(shot, figure, frame, changes)
 
 
 def set_mode(shot: Shot, figure: str, limb: str, frame: float, mode: str, end: float | None = None) -> Shot:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, NamedTuple
@@ -310,6 +310,10 @@ class CurveSet:
 
     def __getitem__(self, index: int) -> Curve:
         return self.curves[index]
+
+    def mapped(self, change: Callable[[Curve], Curve]) -> CurveSet:
+        """A copy with every curve changed; itself when nothing changes."""
+        return self.replaced({i: change(curve) for i, curve in enumerate(self.curves)})
 
     def replaced(self, changes: dict[int, Curve]) -> CurveSet:
         """A copy with the curves at some channel indices replaced; itself when nothing changes."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
@@ -83,6 +83,13 @@ class Card:
     blend: Blend | None = None
     pushed: float = 0.0
 
+    def moved(self, where: Callable[[float], float]) -> Card:
+        """The card taken along: `where` says on which frame a pose lies now."""
+        blend = self.blend
+        if blend is not None:
+            blend = replace(blend, before=where(blend.before), after=where(blend.after))
+        return replace(self, frame=where(self.frame), blend=blend)
+
 
 @dataclass(frozen=True)
 class Group:
@@ -116,6 +123,32 @@ class Take:
     def __post_init__(self) -> None:
         for name in ("curves", "cards"):
             object.__setattr__(self, name, MappingProxyType(dict(getattr(self, name))))
+
+    def with_curves(self, figure: str, curves: CurveSet) -> Take:
+        """A copy in which one figure, new or not, moves by these curves."""
+        return replace(self, curves={**self.curves, figure: curves})
+
+    def with_cards(self, figure: str, cards: tuple[Card, ...]) -> Take:
+        """A copy in which the poses of one figure carry this."""
+        return replace(self, cards={**self.cards, figure: cards})
+
+    def mapped(self, change: Callable[[CurveSet], CurveSet], where: Callable[[float], float] | None = None) -> Take:
+        """A copy in which every figure's curves are changed. `where`, when time changes: the frame of what lay on a frame;
+        all that lies on frames goes along."""
+        curves = {name: change(found) for name, found in self.curves.items()}
+        if where is None:
+            return replace(self, curves=curves)
+        cards = {name: tuple(card.moved(where) for card in found) for name, found in self.cards.items()}
+        return replace(self, curves=curves, cards=cards)
+
+    def without(self, figure: str) -> Take:
+        """A copy that holds nothing of a figure."""
+        return replace(
+            self,
+            curves={name: found for name, found in self.curves.items() if name != figure},
+            cards={name: found for name, found in self.cards.items() if name != figure},
+            traces=tuple(trace for trace in self.traces if trace.figure != figure),
+        )
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -192,7 +225,7 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
-        return replace(self, take=replace(self.take, curves={**self.take.curves, name: curves}))
+        return replace(self, take=self.take.with_curves(name, curves))
 
     def cards(self, name: str) -> tuple[Card, ...]:
         """What the poses of a figure carry besides their keys, by frame."""
@@ -204,14 +237,13 @@ class Shot:
         kept = tuple(by_frame[frame] for frame in sorted(by_frame))
         if kept == self.cards(name):
             return self
-        return replace(self, take=replace(self.take, cards={**self.take.cards, name: kept}))
+        return replace(self, take=self.take.with_cards(name, kept))
 
     def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
         """A copy with one figure more."""
         motion = curves if curves is not None else figure.no_motion()
-        take = replace(self.take, curves={**self.take.curves, figure.name: motion})
-        still = figure.no_motion()
-        others = tuple(replace(t, curves={**t.curves, figure.name: still}) for t in self.takes)
+        take = self.take.with_curves(figure.name, motion)
+        others = tuple(t.with_curves(figure.name, figure.no_motion()) for t in self.takes)
         return replace(self, cast=(*self.cast, figure), take=take, takes=others)
 
     @property

@@ -1,0 +1,84 @@
+"""What a figure does: the only place that knows in which order keys become joints.
+
+keys -> layers -> attachments -> reach -> followers -> joints (figure.solve does reach). Each stage takes channel values
+and hands channel values on. Craft that edits keys reads keys; whoever asks what a figure does asks here.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from bovrin.caching import IdentityCache
+from bovrin.figure.solve import Motion, motion_of, solve
+from bovrin.figure.stance import Stance
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import CurveSet, Rig, Shot
+
+Floats = NDArray[np.float64]
+
+KEPT_FRAMES = 1
+"""Frames of a staging up to which it is kept: views ask for one frame again and again, ranges are asked for once."""
+
+
+class Staged:
+    """What a figure does at frames (F,): `values` (F, C) after every stage, and `world` (F, J, 4, 4), solved when asked for.
+
+    Both are read-only.
+    """
+
+    def __init__(self, rig: Rig, frames: Floats, values: Floats) -> None:
+        self.rig, self.frames, self.values = rig, frames, values
+        values.setflags(write=False)
+
+    @cached_property
+    def world(self) -> Floats:
+        """The joints' world matrices (F, J, 4, 4)."""
+        world = solve(self.rig, self.values)
+        world.setflags(write=False)
+        return world
+
+    @property
+    def places(self) -> Floats:
+        """Where the joints are (F, J, 3), metres."""
+        return np.asarray(self.world[..., :3, 3])
+
+    @property
+    def amounts(self) -> Floats:
+        """The amounts of the figure's shapes (F, K), as `rig.morph_columns` names them."""
+        return np.asarray(self.values[:, list(self.rig.morph_columns)])
+
+    @cached_property
+    def stance(self) -> Stance:
+        """The first frame as a stance."""
+        return Stance(self.rig, self.values[0], self.world[0])
+
+
+_kept = IdentityCache(256)
+
+
+def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
+    """What a figure does at frames (F,), or at one frame; a single frame is kept by what it hangs on."""
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    at = np.atleast_1d(np.asarray(frames, float))
+    if len(at) > KEPT_FRAMES:
+        return _staged(curves, rig, at)
+    return _kept.get((curves, rig, tuple(at.tolist())), lambda: _staged(curves, rig, at))
+
+
+def _staged(curves: CurveSet, rig: Rig, frames: Floats) -> Staged:
+    """The stages, in their order."""
+    return Staged(rig, frames, channel_values(curves, rig, frames))
+
+
+def stance(shot: Shot, figure: str, frame: float) -> Stance:
+    """The stance of a figure at a frame."""
+    return staged(shot, figure, frame).stance
+
+
+def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
+    """A figure's joints at frames (F,)."""
+    found = staged(shot, figure, frames)
+    return motion_of(found.rig, found.frames, found.world)

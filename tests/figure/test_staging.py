@@ -1,0 +1,46 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bovrin import script
+from bovrin.errors import UnknownName
+from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged, stance
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import Shot
+
+
+@given(st.floats(101, 149))
+def test_keys_then_reach_then_joints(demo: Shot, frame: float) -> None:
+    rig = demo.figure("porter").rig
+    keys = channel_values(demo.curves("porter"), rig, [frame, frame + 0.5])
+    found = staged(demo, "porter", [frame, frame + 0.5])
+    assert np.array_equal(found.values, keys)
+    assert np.array_equal(found.world, solve(rig, keys))
+    assert np.array_equal(found.places, found.world[..., :3, 3])
+
+
+def test_a_frame_is_kept_by_what_it_hangs_on(demo: Shot) -> None:
+    first = staged(demo, "porter", 119)
+    assert staged(demo, "porter", [119.0]) is first
+    moved = script.set_values(demo, "crate", 119, {"whole crate/up": 0.3})
+    assert staged(moved, "porter", 119) is first, "a drag of one figure leaves the others as they are"
+    assert staged(moved, "crate", 119) is not staged(demo, "crate", 119)
+    posed = script.set_values(demo, "porter", 119, {"head/turn": 20})
+    assert not np.array_equal(staged(posed, "porter", 119).world, first.world)
+
+
+def test_what_is_kept_cannot_be_written_over(demo: Shot) -> None:
+    found = staged(demo, "porter", 119)
+    for array in (found.values, found.world):
+        with pytest.raises(ValueError, match="read-only"):
+            array[:] = 0.0
+
+
+def test_a_stance_is_the_staging_of_its_frame(demo: Shot) -> None:
+    here = stance(demo, "porter", 127)
+    assert np.array_equal(here.world, staged(demo, "porter", 127).world[0])
+    assert here.with_values({}) is here
+    with pytest.raises(UnknownName):
+        staged(demo, "nobody", 101)
