@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import QApplication
 from benchmarks.run import Row, compare
 from benchmarks.strip import _send
 from bovrin.desk.application import dressed_application
-from bovrin.desk.look import Look
-from bovrin.desk.session import Session
-from bovrin.desk.timescale import GUTTER
+from bovrin.desk.kit.look import Look
+from bovrin.desk.kit.timescale import GUTTER
+from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import (
     Channel,
@@ -105,21 +105,21 @@ def repaint() -> Row:
     window = opened(keyed_shot(KEYS, 1.0), list(range(10)))
     window.bottom.scale.show_range(101, 101 + KEYS)
     QApplication.processEvents()
-    desk = window.curve_desk
-    rows = desk.shown_rows()
-    at, values = desk._sampled([desk.curve(r.channel) for r in rows], rows)
+    desk = window.curves.desk
+    rows = desk.plot.shown_rows()
+    at, values = desk._sampled([desk.plot.curve(r.channel) for r in rows], rows)
     lines, marks = [], []
     for row, column in zip(rows, values.T, strict=True):
-        xs, ys = desk.scale.x(0.0) + at * desk.scale.per_frame, desk.y_of(desk.plot_of(row, column))
+        xs, ys = desk.scale.x(0.0) + at * desk.scale.per_frame, desk.plot.y_of(desk.plot.plot_of(row, column))
         pen = Look.pen(row.role, 1.8)
         if row.unit is Unit.ANGLE:
             pen.setStyle(Qt.PenStyle.DashLine)
         lines.append((QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]), pen))
-        marks.append(desk.key_places(row))
+        marks.append(desk.plot.key_places(row))
 
     def ours() -> None:
         desk._kept = None
-        desk.still(rows)
+        desk.painter.still(rows)
 
     size = (desk.width(), desk.height())
     row = compare("curve desk of 60 x 400 keys, repaint", 2.0, ours, lambda: bare(lines, marks, size), 8)
@@ -132,17 +132,17 @@ def step_of(shot: Shot) -> float:
     window = opened(shot, [4])
     window.bottom.scale.show_range(101, 160)
     QApplication.processEvents()
-    desk = window.curve_desk
-    row = desk.rows()[1]
-    desk.picked = {row.channel}
-    desk.fit()
+    desk = window.curves.desk
+    row = desk.plot.rows()[1]
+    desk.plot.list.picked = {row.channel}
+    desk.plot.fit()
     for _ in range(5):
         QApplication.processEvents()
-    curve = desk.curve(row.channel)
+    curve = desk.plot.curve(row.channel)
     index = int(np.searchsorted(curve.frames, 130.0))
-    place = desk.key_point(row, index)
-    desk.stretch(0.5, place.y())
-    place = desk.key_point(row, index)
+    place = desk.plot.key_point(row, index)
+    desk.plot.stretch(0.5, place.y())
+    place = desk.plot.key_point(row, index)
     taken = []
     _send(desk, QEvent.Type.MouseButtonPress, place)
     for n in range(40):
@@ -150,7 +150,7 @@ def step_of(shot: Shot) -> float:
         _send(desk, QEvent.Type.MouseMove, place + QPointF(0, 12 + 10 * np.sin(n / 3)))
         QApplication.processEvents()
         taken.append((time.perf_counter() - began) * 1000)
-    assert window.session.previewing
+    assert window.session.document.previewing
     desk.cancel_drag()
     window.hide()
     return float(np.median(taken))
@@ -160,8 +160,8 @@ def sampled(shot: Shot) -> NDArray[np.float64]:
     """The frames at which curves are worked out for a picture."""
     window = opened(shot, [4])
     window.bottom.scale.show_range(101, 160)
-    rows = window.curve_desk.shown_rows()
-    at, _ = window.curve_desk._sampled([window.curve_desk.curve(r.channel) for r in rows], rows)
+    rows = window.curves.desk.plot.shown_rows()
+    at, _ = window.curves.desk._sampled([window.curves.desk.plot.curve(r.channel) for r in rows], rows)
     window.hide()
     return at
 

@@ -107,7 +107,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtTest import QTest
 from bovrin import script
 from bovrin.desk.application import dressed_application, make_window
-from bovrin.desk.book import own_book
+from bovrin.desk.state.book import own_book
 demo = script.demo()
 rng_poses = [script.copy_pose(demo, "porter", f).named(f"pose {n}") for n, f in enumerate([101 + n % 60 for n in range(200)])]
 app = dressed_application()
@@ -124,7 +124,7 @@ timer.start()
 QTest.qWait(100)
 ticks.clear()
 ticks.append(time.perf_counter())
-window.right.poses.book.open(own_book())
+window.book.open(own_book())
 QTest.qWait(2500)
 print(max(b - a for a, b in zip(ticks, ticks[1:])) * 1000)
 """

@@ -15,8 +15,8 @@ from benchmarks.run import Row, compare
 from bovrin import script
 from bovrin.craft.key_sets import copy_keys, keys_on
 from bovrin.desk.application import dressed_application
-from bovrin.desk.session import Session
-from bovrin.desk.strip import PoseStrip
+from bovrin.desk.state.session import Session
+from bovrin.desk.strip.strip import PoseStrip
 from bovrin.desk.window import Window
 from bovrin.shot import (
     Channel,
@@ -113,7 +113,7 @@ def worst_step() -> tuple[float, float]:
         QApplication.processEvents()
         time.sleep(0.02)
     strip = window.strip
-    rect = dict(strip.card_rects())[119.0]
+    rect = dict(strip.places.card_rects())[119.0]
     taken = []
     edge = QPointF(rect.right() - 2, rect.center().y())
     _send(strip, QEvent.Type.MouseButtonPress, edge)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from bovrin.desk.commands import COMMANDS
+from bovrin.desk.table import TABLE
 
 PAGE = Path(__file__).parents[1] / "docs" / "keys.md"
 
@@ -12,9 +12,9 @@ PAGE = Path(__file__).parents[1] / "docs" / "keys.md"
 def page() -> str:
     """The page's text."""
     lines = ["# All keys", "", "Made from the program's command table by `python -m tools.keys_page`.", ""]
-    for group in dict.fromkeys(command.group for command in COMMANDS):
+    for group in dict.fromkeys(command.group for command in TABLE):
         lines += [f"## {group}", "", "| command | key | what it does |", "|---|---|---|"]
-        lines += [f"| {c.words} | {c.key} | {c.tip} |" for c in COMMANDS if c.group == group]
+        lines += [f"| {c.words} | {c.key} | {c.tip} |" for c in TABLE if c.group == group]
         lines.append("")
     return "\n".join(lines)
 

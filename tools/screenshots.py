@@ -15,10 +15,10 @@ from bovrin.craft.groups import keep_group
 from bovrin.craft.markers import with_markers
 from bovrin.craft.ranges import set_second
 from bovrin.desk.application import dressed_application, make_window
-from bovrin.desk.bringing import bring
-from bovrin.desk.light_table import LightTable
-from bovrin.desk.setup_sheet import SetupSheet
-from bovrin.desk.stage_words import hint_words
+from bovrin.desk.sheets.setup_sheet import SetupSheet
+from bovrin.desk.stage.words import grip_words
+from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.formats.container import GlbReader, packed
 from bovrin.picture.view import VIEWS
@@ -54,10 +54,10 @@ def pose(window: Window) -> None:
     choose(window, "left hand")
     window.run("pose.anchor")
     choose(window, "hips")
-    session.set_axes("world")
+    session.change_looking(axes="world")
     window.run("view.glass")
     window.notice.hide()
-    session.hint(hint_words(session, "square", None))
+    session.voice.hint(grip_words(session, "square"))
 
 
 def block(window: Window) -> None:
@@ -74,8 +74,8 @@ def block(window: Window) -> None:
     session.go_to(127)
     choose(window, "left hand")
     window.strip.open_lane("part left arm")
-    session.keys.choose(session.keys.on_frames(session.card_poses.frames[3:5]))
-    session.hint(hint_words(session, "square", None))
+    session.keys.choose(session.keys.on_frames(session.poses.cards.frames[3:5]))
+    session.voice.hint(grip_words(session, "square"))
 
 
 def spline(window: Window) -> None:
@@ -91,12 +91,12 @@ def spline(window: Window) -> None:
     session.keys.choose({channels[1]: np.array([119.0, 133.0])})
     window.run("keys.raise_ten")
     window.run("keys.longer")
-    window.curve_desk.picked = set(channels)
+    window.curves.desk.plot.picked = set(channels)
     session.keys.choose({channels[1]: np.array([133.0])})
     window.run("curves.speed")
-    window.bottom.speed.in_space = True
-    window.curve_desk.fit()
-    window.curve_desk.fit()
+    window.curves.speed.in_space = True
+    window.curves.desk.plot.fit()
+    window.curves.desk.plot.fit()
     window.notice.hide()
 
 
@@ -106,34 +106,34 @@ def bounce(window: Window) -> None:
     session.do("Second range", lambda shot: set_second(shot, (107.0, 150.0)))
     session.choose("buoy", [0])
     session.go_to(131)
-    window.curve_desk.picked = {session.shot.figure("buoy").rig.channel("whole buoy/up")}
-    window.bottom.speed.in_space = False
-    window.curve_desk.fit()
-    session.set_light_table(LightTable(on=True, kind="range"))
-    session.hint("Dots are frames: close together is slow.")
+    window.curves.desk.plot.picked = {session.shot.figure("buoy").rig.channel("whole buoy/up")}
+    window.curves.speed.in_space = False
+    window.curves.desk.plot.fit()
+    session.change_looking(light_table=LightTable(on=True, kind="range"))
+    session.voice.hint("Dots are frames: close together is slow.")
 
 
 def cast_views(window: Window) -> None:
     """The goat, the porter close up, the setup sheet of a brought figure, and the start page."""
-    window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
-    window.session.set_light_table(LightTable())
-    window.session.hint("")
-    window.open_path(cast.GOAT)
+    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.session.change_looking(light_table=LightTable())
+    window.session.voice.hint("")
+    window.files.open(cast.GOAT)
     window.run("pass.block")
     window.session.go_to(135)
     window.session.choose("goat", [window.session.shot.figure("goat").rig.control("left hind foot goal")])
-    window.stage.set_view(VIEWS["three-quarter"].fitted(np.array([[-0.8, 0.0, -0.8], [0.8, 1.1, 0.8]]), 1.7))
+    window.stage.main.look_from(VIEWS["three-quarter"].fitted(np.array([[-0.8, 0.0, -0.8], [0.8, 1.1, 0.8]]), 1.7))
     window.notice.hide()
     take(window, "goat")
-    window.open_path(cast.DEMO)
+    window.files.open(cast.DEMO)
     window.session.go_to(109)
     choose(window, "mouth")
-    window.stage.set_view(VIEWS["three-quarter"].fitted(np.array([[-0.3, 1.15, -0.3], [0.3, 1.85, 0.3]]), 1.7))
+    window.stage.main.look_from(VIEWS["three-quarter"].fitted(np.array([[-0.3, 1.15, -0.3], [0.3, 1.85, 0.3]]), 1.7))
     take(window, "porter")
     with tempfile.TemporaryDirectory() as folder:
         source = Path(folder) / "billy.glb"
         source.write_bytes(stranger())
-        bring(window, source, Path(folder) / "billy.bovrin.json")
+        bring(window.files, source, Path(folder) / "billy.bovrin.json")
         window.notice.hide()
         window.run("cast.setup")
         sheet = next(child for child in window.findChildren(SetupSheet) if child.isVisible())
@@ -145,12 +145,12 @@ def cast_views(window: Window) -> None:
         sheet.reject()
         for name in ("tide-goes-out", "second-crate"):
             script.save(script.demo(), Path(folder) / f"{name}.bovrin.json")
-            window.open_path(Path(folder) / f"{name}.bovrin.json")
+            window.files.open(Path(folder) / f"{name}.bovrin.json")
         window.notice.hide()
-        window.open_start()
+        window.open("start")
         take(window, "start")
-        assert window.start is not None
-        window.start.leave()
+        assert window.opening.start is not None
+        window.opening.start.leave()
 
 
 def stranger() -> bytes:
@@ -179,12 +179,12 @@ def main() -> None:
     pose(window)
     take(window, "posing")
     window.run("view.glass")
-    window.session.set_axes("view")
+    window.session.change_looking(axes="view")
     window.run("pass.break_down")
     window.session.go_to(123)
     choose(window, "chest")
     window.run("view.light_table")
-    panel = window.right.breakdown
+    panel = window.right.panel("breakdown")
     panel.all.moved.emit(0.7)
     panel.rows["head"].slider.moved.emit(0.4)
     panel.all.released.emit()
@@ -195,7 +195,7 @@ def main() -> None:
     bounce(window)
     take(window, "bounce")
     cast_views(window)
-    window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()
 

@@ -82,18 +82,18 @@ def test_removing_a_pose_removes_all_its_keys(demo: Shot) -> None:
     assert keys.delete_keys(gone, "porter", 119) is gone
 
 
-@given(st.sampled_from(["whole figure", "part", "touched"]), st.floats(-2, 2))
+@given(st.sampled_from(list(keys.Scope)), st.floats(-2, 2))
 def test_an_edit_keys_what_its_scope_says(scope: str, value: float) -> None:
     blank = Shot("x").with_figure(chain_figure())
     shot = keys.edited(blank, "rod", 110, {7: value}, scope, KeyStyle())
     keyed = [i for i, c in enumerate(shot.curves("rod").curves) if c.index_at(110) is not None]
-    assert keyed == {"whole figure": list(range(12)), "part": list(range(6, 12)), "touched": [7]}[scope]
+    assert keyed == {"whole figure": list(range(12)), "part": list(range(6, 12)), "touched": [7]}[scope.value]
     assert shot.curves("rod")[7].values[0] == value
 
 
 def test_an_edit_on_a_breakdown_leaves_it_a_breakdown(demo: Shot) -> None:
     rig = demo.figure("porter").rig
-    shot = keys.edited(demo, "porter", 114, {rig.channel("chest/turn"): 0.3}, "whole figure", KeyStyle())
+    shot = keys.edited(demo, "porter", 114, {rig.channel("chest/turn"): 0.3}, keys.Scope.WHOLE, KeyStyle())
     found = keys.poses(shot, "porter")
     assert found.roles[found.frames == 114] == KeyRole.BREAKDOWN
     assert len(found) == len(keys.poses(demo, "porter"))

@@ -2,14 +2,14 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bovrin.craft.keys import KeyStyle, edited
+from bovrin.craft.keys import KeyStyle, Scope, edited
 from bovrin.craft.unkeyed import as_unkeyed, drop, keep, unkeyed_at
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot
 from bovrin.shot.curve import COLUMN_TYPES
 
 
-def changed(shot: Shot, frame: float, tilt: float, scope: str = "whole figure") -> Shot:
+def changed(shot: Shot, frame: float, tilt: float, scope: Scope = Scope.WHOLE) -> Shot:
     channel = shot.figure("porter").rig.channel("chest/tilt")
     return as_unkeyed(shot, edited(shot, "porter", frame, {channel: tilt}, scope, KeyStyle()), "porter", frame)
 
@@ -19,7 +19,7 @@ def same(one: Shot, other: Shot) -> bool:
     return all(np.array_equal(getattr(a, n), getattr(b, n)) for a, b in pairs for n in COLUMN_TYPES)
 
 
-@given(st.integers(101, 150), st.floats(-1, 1), st.sampled_from(["whole figure", "part", "touched"]))
+@given(st.integers(101, 150), st.floats(-1, 1), st.sampled_from(list(Scope)))
 def test_a_dropped_change_leaves_every_key_as_it_was(demo: Shot, frame: int, tilt: float, scope: str) -> None:
     once = changed(demo, frame, tilt, scope)
     twice = changed(once, frame, tilt / 2, scope)

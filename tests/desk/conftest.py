@@ -13,7 +13,8 @@ from pytestqt.qtbot import QtBot
 
 from bovrin import cast
 from bovrin.desk.application import dressed_application
-from bovrin.desk.session import Session
+from bovrin.desk.kit.widgets import Panel
+from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -37,13 +38,13 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
-        qtbot.waitUntil(lambda: window.stage._drawable, timeout=5000)
+        qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=5000)
         opened.append(window)
         return window
 
     yield open_window
     for window in opened:
-        window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+        window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
         window.close()
         window.deleteLater()
     QApplication.processEvents()
@@ -52,6 +53,16 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
 @pytest.fixture
 def window(make: Callable[[Shot], Window], demo: Shot) -> Window:
     return make(demo)
+
+
+def open_panel(window: Window, name: str) -> Panel:
+    """A panel of the right column, opened if it stands as a title."""
+    panel = window.right.panel(name)
+    QApplication.processEvents()
+    if panel.folded and panel.fold is not None:
+        panel.fold.click()
+    QApplication.processEvents()
+    return panel
 
 
 class Hand:

@@ -14,7 +14,7 @@ from bovrin.shot import KeyRole
 def panel(window: Window):  # type: ignore[no-untyped-def]
     window.run("pass.break_down")
     window.session.go_to(123)
-    return window.right.breakdown
+    return window.right.panel("breakdown")
 
 
 def share(window: Window, channel: str) -> float:
@@ -30,11 +30,11 @@ def test_a_drag_is_live_and_one_step(window: Window, hand: Hand, panel) -> None:
     hand.press(panel.all, at(panel.all, 0.5))
     hand.move(panel.all, at(panel.all, 0.2))
     assert share(window, "left hand/up") == pytest.approx(0.2, abs=0.01)
-    assert window.session.previewing
+    assert window.session.document.previewing
     hand.move(panel.all, at(panel.all, 0.7))
     hand.release(panel.all, at(panel.all, 0.7))
     assert share(window, "left hand/up") == pytest.approx(0.7, abs=0.01)
-    assert window.session.undo_stack.count() == 1
+    assert window.session.document.undo_stack.count() == 1
     found = poses(window.session.shot, "porter")
     assert found.roles[found.frames == 123] == KeyRole.BREAKDOWN
 
@@ -71,7 +71,7 @@ def test_escape_puts_it_back(window: Window, hand: Hand, panel) -> None:  # type
     hand.move(panel.all, at(panel.all, 0.9))
     QTest.keyClick(panel.all, Qt.Key.Key_Escape)
     hand.release(panel.all, at(panel.all, 0.9))
-    assert window.session.shot is shot and not window.session.previewing
+    assert window.session.shot is shot and not window.session.document.previewing
 
 
 def test_outside_two_poses_it_says_what_to_do(window: Window, panel) -> None:  # type: ignore[no-untyped-def]
@@ -94,12 +94,12 @@ def test_an_existing_breakdown_shows_its_favour(window: Window, hand: Hand, pane
 def test_b_in_another_pass_keeps_the_motion_as_it_is(window: Window, hand: Hand) -> None:
     window.run("motion.spline_all")
     window.session.go_to(123)
-    before = window.session.values().copy()
-    window.stage.setFocus()
+    before = window.session.stance().values.copy()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_B)
     found = poses(window.session.shot, "porter")
     assert found.roles[found.frames == 123] == KeyRole.BREAKDOWN
     rig = window.session.shot.figure("porter").rig
     hips = rig.channel("hips/up")
-    assert window.session.values()[hips] == pytest.approx(before[hips], abs=0.02)
-    assert np.isfinite(window.session.values()).all()
+    assert window.session.stance().values[hips] == pytest.approx(before[hips], abs=0.02)
+    assert np.isfinite(window.session.stance().values).all()

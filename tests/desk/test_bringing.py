@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QProgressDialog, QPushBut
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.desk.bringing import bring
-from bovrin.desk.commands import COMMANDS
-from bovrin.desk.waiting import SOON, waited_for
+from bovrin.desk.kit.waiting import SOON
+from bovrin.desk.state.bringing import bring
+from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.errors import FileProblem
 from bovrin.shot import Shot
@@ -38,8 +38,8 @@ def choose(window: Window, control: str) -> None:
 
 def test_a_motion_becomes_a_project_with_a_figure(brought: Window, tmp_path: Path) -> None:
     assert "two-legged figure" in brought.notice.label.text() and "60 frames" in brought.notice.label.text()
-    assert (tmp_path / "heave.glb").exists() and brought.session.path == tmp_path / "heave.bovrin.json"
-    assert [lane.words for lane in brought.strip.lanes()][:3] == ["Body", "Head", "Left leg"]
+    assert (tmp_path / "heave.glb").exists() and brought.session.document.path == tmp_path / "heave.bovrin.json"
+    assert [lane.words for lane in brought.strip.places.lanes()][:3] == ["Body", "Head", "Left leg"]
     assert (brought.session.shot.first, brought.session.shot.last) == (101, 160)
 
 
@@ -47,16 +47,16 @@ def test_it_is_posed_by_its_limbs_and_by_its_joints(brought: Window, hand: Hand)
     session = brought.session
     session.go_to(120)
     choose(brought, "left_forearm")
-    dot = brought.stage.handle_points()["right"]
-    before = session.values().copy()
-    hand.drag(brought.stage, dot, dot + QPointF(30, 0))
-    assert np.abs(session.values() - before).max() > 0.05
+    dot = brought.stage.main.handle.places.points()["right"]
+    before = session.stance().values.copy()
+    hand.drag(brought.stage.main, dot, dot + QPointF(30, 0))
+    assert np.abs(session.stance().values - before).max() > 0.05
     choose(brought, "left_hand")
     brought.run("pose.mode")
     motion = script.sample(session.shot, "heave", [120])
     choose(brought, "left hand goal")
-    square = brought.stage.handle_points()["square"]
-    hand.drag(brought.stage, square, square + QPointF(0, -40))
+    square = brought.stage.main.handle.places.points()["square"]
+    hand.drag(brought.stage.main, square, square + QPointF(0, -40))
     after = script.sample(session.shot, "heave", [120])
     at = after.joints.index("left_hand")
     assert after.position[0, at, 1] > motion.position[0, at, 1] + 0.05
@@ -65,13 +65,13 @@ def test_it_is_posed_by_its_limbs_and_by_its_joints(brought: Window, hand: Hand)
 def test_its_curves_and_breakdowns_work(brought: Window, hand: Hand) -> None:
     brought.run("pass.spline")
     choose(brought, "hips")
-    assert [row.words for row in brought.curve_desk.rows()][:3] == ["across", "up", "forward"]
+    assert [row.words for row in brought.curves.desk.plot.rows()][:3] == ["across", "up", "forward"]
     brought.session.go_to(130)
     brought.run("trace.keep")
     brought.stage.setFocus()
     hand.key(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
     brought.run("keys.raise")
-    assert brought.session.undo_stack.undoText() == "Raise keys"
+    assert brought.session.document.undo_stack.undoText() == "Raise keys"
 
 
 def test_no_command_fails_on_it(brought: Window, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -94,21 +94,21 @@ def test_no_command_fails_on_it(brought: Window, monkeypatch: pytest.MonkeyPatch
         "view.theme",
     }
     for control in ("hips", "left hand goal"):
-        for command in COMMANDS:
+        for command in TABLE:
             if command.id not in skipped:
                 choose(brought, control)
                 brought.session.go_to(125)
                 brought.run(command.id)
-        while brought.session.undo_stack.canUndo():
-            brought.session.undo_stack.undo()
-    assert np.isfinite(brought.session.values()).all()
+        while brought.session.document.undo_stack.canUndo():
+            brought.session.document.undo_stack.undo()
+    assert np.isfinite(brought.session.stance().values).all()
 
 
 def test_a_broken_motion_leaves_the_shot_as_it_was(window: Window, tmp_path: Path) -> None:
     shot = window.session.shot
     path = tmp_path / "broken.bvh"
     path.write_text("HIERARCHY ROOT")
-    assert not bring(window, path, tmp_path / "x.bovrin.json")
+    assert not bring(window.files, path, tmp_path / "x.bovrin.json")
     assert window.session.shot is shot and "not a BVH" in window.notice.label.text()
     assert not (tmp_path / "x.bovrin.json").exists()
 
@@ -124,9 +124,9 @@ def test_work_that_takes_long_can_be_stopped(window: Window) -> None:
         QTest.mouseClick(stop, Qt.MouseButton.LeftButton)
 
     QTimer.singleShot(SOON + 300, press_stop)
-    assert waited_for(window, "Waiting…", lambda: go.wait(20)) is None
+    assert window.waiting("Waiting…", lambda: go.wait(20)) is None
     go.set()
     QTest.qWait(100)
-    assert waited_for(window, "Quick", lambda: 7) == 7
+    assert window.waiting("Quick", lambda: 7) == 7
     with pytest.raises(FileProblem):
-        waited_for(window, "Faulty", lambda: script.load("/nowhere"))
+        window.waiting("Faulty", lambda: script.load("/nowhere"))

@@ -10,21 +10,22 @@ from tests.desk.test_stage import choose
 
 from bovrin import script
 from bovrin.craft.keys import poses
-from bovrin.desk.chart_row import HEIGHT, Ladder
+from bovrin.craft.ladder import Ladder
+from bovrin.desk.strip.chart_row import HEIGHT
 from bovrin.desk.window import Window
 from bovrin.shot import HandleKind, KeyRole, Shot
 
 
 def ladder(window: Window, start: float) -> Ladder:
-    return next(one for one in window.strip.chart.ladders() if one.start == start)
+    return next(one for one in window.strip.places.chart.ladders() if one.start == start)
 
 
 def at(window: Window, x: float) -> QPointF:
-    return QPointF(x, window.strip.chart_top() + HEIGHT / 2)
+    return QPointF(x, window.strip.places.chart_top() + HEIGHT / 2)
 
 
 def drag_rung(window: Window, hand: Hand, start: float, frame: float, share: float) -> None:
-    chart, one = window.strip.chart, ladder(window, start)
+    chart, one = window.strip.places.chart, ladder(window, start)
     here = next((s for f, s in one.rungs() if f == frame), 0.0)
     hand.drag(window.strip, at(window, chart.x_of(one, here)), at(window, chart.x_of(one, share)))
 
@@ -34,7 +35,10 @@ def test_a_breakdown_is_favoured_anew_by_its_rung(window: Window, hand: Hand) ->
     assert one.stepped and [f for f, _ in one.rungs()] == [114]
     drag_rung(window, hand, 109, 114, 0.25)
     assert script.chart(window.session.shot, "porter", 109, 119)[5] == pytest.approx(0.25, abs=0.02)
-    assert window.session.undo_stack.undoText() == "Timing chart" and window.session.undo_stack.count() == 1
+    assert (
+        window.session.document.undo_stack.undoText() == "Timing chart"
+        and window.session.document.undo_stack.count() == 1
+    )
     found = poses(window.session.shot, "porter")
     assert found.frames.tolist() == [101, 109, 114, 119, 127, 133, 143]
     assert found.roles[2] == KeyRole.BREAKDOWN
@@ -56,12 +60,12 @@ def test_a_rung_of_an_eased_span_hits_its_share_and_leaves_the_poses(window: Win
 
 
 def test_a_rung_can_be_put_back(window: Window, hand: Hand) -> None:
-    shot, chart = window.session.shot, window.strip.chart
+    shot, chart = window.session.shot, window.strip.places.chart
     one = ladder(window, 109)
     start = at(window, chart.x_of(one, one.rungs()[0][1]))
     hand.press(window.strip, start)
     hand.move(window.strip, start + QPointF(-30, 0))
-    assert window.session.previewing
+    assert window.session.document.previewing
     hand.key(Qt.Key.Key_Escape)
     assert window.session.shown is shot
     hand.release(window.strip, start)
@@ -74,12 +78,12 @@ def test_charts_by_name(window: Window, hand: Hand) -> None:
     shares = script.chart(window.session.shot, "porter", 133, 143)
     t = np.linspace(0, 1, 11)
     assert np.abs(np.array(shares) - (1 - (1 - t) ** 2)).max() < 0.01
-    assert window.session.undo_stack.undoText() == "Chart: slow in"
+    assert window.session.document.undo_stack.undoText() == "Chart: slow in"
 
 
 def test_the_chart_is_the_chosen_part_s(window: Window, hand: Hand) -> None:
     choose(window, "head")
-    assert window.strip.chart.part() == "head"
+    assert window.strip.places.chart.part() == "head"
     hand.mouse(
         window.strip,
         QEvent.Type.MouseMove,
@@ -88,7 +92,7 @@ def test_the_chart_is_the_chosen_part_s(window: Window, hand: Hand) -> None:
         Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.NoModifier,
     )
-    assert "Timing chart of the head" in window.hint.text()
+    assert "Timing chart of the head" in window.status.hint.text()
 
 
 def test_a_shot_is_finished_on_twos_and_no_curve_is_touched(make, demo: Shot, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
@@ -101,11 +105,11 @@ def test_a_shot_is_finished_on_twos_and_no_curve_is_touched(make, demo: Shot, qt
     for frame, way in ((101, QPointF(0, 4)), (121, QPointF(0, 40)), (141, QPointF(25, 10)), (157, QPointF(-10, -12))):
         session.go_to(frame)
         choose(window, "hips")
-        square = window.stage.handle_points()["square"]
-        hand.drag(window.stage, square, square + way)
+        square = window.stage.main.handle.places.points()["square"]
+        hand.drag(window.stage.main, square, square + way)
         choose(window, "head")
-        dot = window.stage.handle_points()["right"]
-        hand.drag(window.stage, dot, dot + QPointF(20 + frame - 121, 0))
+        dot = window.stage.main.handle.places.points()["right"]
+        hand.drag(window.stage.main, dot, dot + QPointF(20 + frame - 121, 0))
     assert poses(session.shot, "porter").frames.tolist() == [101, 121, 141, 157]
     for frame in (105, 125, 145):
         session.go_to(frame)
@@ -113,7 +117,7 @@ def test_a_shot_is_finished_on_twos_and_no_curve_is_touched(make, demo: Shot, qt
     drag_rung(window, hand, 101, 109, 0.2)
     drag_rung(window, hand, 121, 133, 0.85)
     choose(window, "head")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
     for frame in (105, 125, 145):
         session.go_to(frame)

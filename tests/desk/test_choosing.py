@@ -6,7 +6,7 @@ from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose, chosen, joint_on_screen
 from tests.rigs import goat
 
-from bovrin.desk.map_shapes import seen_flat, shapes_of
+from bovrin.desk.panels.map_shapes import seen_flat, shapes_of
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -16,27 +16,27 @@ SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModi
 def test_a_box_chooses_adds_and_takes_away(window: Window, hand: Hand) -> None:
     window.session.go_to(101)
     head = joint_on_screen(window, "head")
-    hand.drag(window.stage, head + QPointF(-60, -60), head + QPointF(60, -5))
+    hand.drag(window.stage.main, head + QPointF(-60, -60), head + QPointF(60, -5))
     assert "head" in chosen(window) and "left foot" not in chosen(window)
     first = set(chosen(window))
     foot = joint_on_screen(window, "right foot")
-    hand.drag(window.stage, QPointF(foot.x() - 60, foot.y() + 60), foot + QPointF(10, -4), SHIFT)
+    hand.drag(window.stage.main, QPointF(foot.x() - 60, foot.y() + 60), foot + QPointF(10, -4), SHIFT)
     assert first < set(chosen(window)) and "right foot" in chosen(window)
-    hand.drag(window.stage, head + QPointF(-60, -60), head + QPointF(60, -5), CTRL)
+    hand.drag(window.stage.main, head + QPointF(-60, -60), head + QPointF(60, -5), CTRL)
     assert not first & set(chosen(window)) and "right foot" in chosen(window)
-    hand.drag(window.stage, QPointF(20, 60), QPointF(60, 120))
+    hand.drag(window.stage.main, QPointF(20, 60), QPointF(60, 120))
     assert chosen(window) == []
-    assert window.session.undo_stack.count() == 0
-    hand.press(window.stage, QPointF(20, 60))
-    hand.move(window.stage, QPointF(90, 160))
-    assert window.stage.box is not None
+    assert window.session.document.undo_stack.count() == 0
+    hand.press(window.stage.main, QPointF(20, 60))
+    hand.move(window.stage.main, QPointF(90, 160))
+    assert window.stage.main.empty.drag is not None
     hand.key(Qt.Key.Key_Escape)
-    assert window.stage.box is None
+    assert window.stage.main.empty.drag is None
 
 
 def test_up_down_the_branch_the_part_and_the_other_side(window: Window, hand: Hand) -> None:
     choose(window, "chest")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_PageUp)
     assert chosen(window) == ["spine"]
     hand.key(Qt.Key.Key_PageDown)
@@ -64,7 +64,7 @@ def test_the_map_with_the_keyboard(window: Window, hand: Hand) -> None:
     assert len(chosen(window)) == 2 and chosen(window)[0] == "chest"
     QTest.keyClick(figure_map, Qt.Key.Key_Right)
     assert window.session.frame == frame and chosen(window)[0].startswith("left")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Right)
     assert window.session.frame == frame + 1
 
@@ -91,25 +91,25 @@ def test_the_map_s_menu_hides_locks_and_shows_alone(window: Window, hand: Hand) 
         return actions
 
     open_menu()["Hide the left arm"].trigger()  # type: ignore[attr-defined]
-    showing = window.session.showing
+    showing = window.session.looking
     assert ("porter", "left arm") in showing.hidden_parts
-    assert window.stage.control_at(joint_on_screen(window, "left forearm")) != ("porter", 0)
+    assert window.stage.main.scene.control_at(joint_on_screen(window, "left forearm")) != ("porter", 0)
     open_menu()["Show the left arm"].trigger()  # type: ignore[attr-defined]
     open_menu()["Show only the left arm"].trigger()  # type: ignore[attr-defined]
-    items = window.stage.items()
+    items = window.stage.main.scene.items()
     assert [i.figure.name for i in items] == ["porter"]
     assert 0 < items[0].figure.model.triangle_count < 1500
     open_menu()["Show everything"].trigger()  # type: ignore[attr-defined]
-    assert len(window.stage.items()) == len(window.session.shot.cast)
+    assert len(window.stage.main.scene.items()) == len(window.session.shot.cast)
     open_menu()["Lock the left arm"].trigger()  # type: ignore[attr-defined]
-    assert ("porter", "left arm") in window.session.showing.locked
+    assert ("porter", "left arm") in window.session.keying.locked
 
 
 def test_the_cast_s_eye_hides_a_figure(window: Window) -> None:
     window.cast_panel.eyes["crate"].click()
-    assert "crate" not in [i.figure.name for i in window.stage.items()]
+    assert "crate" not in [i.figure.name for i in window.stage.main.scene.items()]
     window.cast_panel.eyes["crate"].click()
-    assert len(window.stage.items()) == len(window.session.shot.cast)
+    assert len(window.stage.main.scene.items()) == len(window.session.shot.cast)
 
 
 def test_groups_are_kept_recalled_added_and_taken_away(window: Window, hand: Hand) -> None:
@@ -122,7 +122,7 @@ def test_groups_are_kept_recalled_added_and_taken_away(window: Window, hand: Han
     groups.keep_button.click()
     QTest.keyClicks(groups.field, "top")
     QTest.keyClick(groups.field, Qt.Key.Key_Return)
-    assert list(groups.pills) == ["top"] and window.session.undo_stack.undoText() == "Keep group top"
+    assert list(groups.pills) == ["top"] and window.session.document.undo_stack.undoText() == "Keep group top"
     choose(window, "left foot")
     hand.click(groups.pills["top"], QPointF(8, 8), SHIFT)
     assert chosen(window) == ["left foot", "chest", "head"]
@@ -131,7 +131,7 @@ def test_groups_are_kept_recalled_added_and_taken_away(window: Window, hand: Han
     hand.click(groups.pills["top"], QPointF(8, 8))
     assert chosen(window) == ["chest", "head"]
     groups.show_alone("top")
-    assert window.session.showing.alone == ("porter", frozenset({"body", "head"}))
+    assert window.session.looking.alone == ("porter", frozenset({"body", "head"}))
     window.cast_panel.list.setCurrentRow(1)
     hand.click(groups.pills["top"], QPointF(8, 8))
     assert "none of the parts" in window.notice.label.text()

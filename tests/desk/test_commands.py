@@ -3,66 +3,70 @@ from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose, chosen
 
 from bovrin import script
-from bovrin.desk.commands import BY_ID, COMMANDS, tooltip
-from bovrin.desk.finder import KeysPage, matching
+from bovrin.desk.commands.table import told
+from bovrin.desk.sheets.finder import matching
+from bovrin.desk.sheets.keys_page import KeysPage
+from bovrin.desk.table import BY_ID, TABLE
 from bovrin.desk.window import Window
 
 
 def test_every_command_has_words_and_a_key_that_qt_knows() -> None:
-    for command in COMMANDS:
+    for command in TABLE:
         assert command.words and command.tip and command.id.startswith(tuple("abcdefghijklmnopqrstuvwxyz"))
         if command.key:
             assert not QKeySequence(command.key).isEmpty()
-            assert command.key in tooltip(command.id)
+            assert command.key in told(command)
 
 
 def test_the_finder_finds_by_words() -> None:
-    assert next(c.id for c in matching("breakdown")) == "pose.breakdown"
-    assert "motion.spline_all" in {c.id for c in matching("whole spline")}
-    assert matching("zebra") == []
-    assert len(matching("")) == len(COMMANDS)
+    assert next(c.id for c in matching(TABLE, "breakdown")) == "pose.breakdown"
+    assert "motion.spline_all" in {c.id for c in matching(TABLE, "whole spline")}
+    assert matching(TABLE, "zebra") == []
+    assert len(matching(TABLE, "")) == len(TABLE)
 
 
 def test_the_finder_runs_what_is_chosen(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
-    assert window.finder is not None and window.finder.isVisible()
-    QTest.keyClicks(window.finder.line, "view: side")
-    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
-    assert not window.finder.isVisible() and window.views.button("Side").isChecked()
-    window.open_finder()
-    QTest.keyClicks(window.finder.line, "side")  # "Other side" cannot be done now, so it does not stand in the way
-    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
-    assert not window.finder.isVisible()
-    window.open_finder()
-    QTest.keyClicks(window.finder.line, "undo")
-    item = window.finder.list.item(0)
+    assert window.opening.finder is not None and window.opening.finder.isVisible()
+    QTest.keyClicks(window.opening.finder.line, "view: side")
+    QTest.keyClick(window.opening.finder.line, Qt.Key.Key_Return)
+    assert not window.opening.finder.isVisible() and window.pills.views.button("Side").isChecked()
+    window.open("finder")
+    QTest.keyClicks(
+        window.opening.finder.line, "side"
+    )  # "Other side" cannot be done now, so it does not stand in the way
+    QTest.keyClick(window.opening.finder.line, Qt.Key.Key_Return)
+    assert not window.opening.finder.isVisible()
+    window.open("finder")
+    QTest.keyClicks(window.opening.finder.line, "undo")
+    item = window.opening.finder.list.item(0)
     assert item is not None and not item.flags() & Qt.ItemFlag.ItemIsEnabled
-    QTest.keyClick(window.finder.line, Qt.Key.Key_Return)
-    assert window.finder.isVisible()
-    window.finder.close()
+    QTest.keyClick(window.opening.finder.line, Qt.Key.Key_Return)
+    assert window.opening.finder.isVisible()
+    window.opening.finder.close()
 
 
 def test_the_menu_holds_every_command(window: Window) -> None:
     menu = window.topbar.build_menu()
     words = {a.text().split("\t")[0] for part in menu.actions() for a in part.menu().actions()}  # type: ignore[union-attr]
-    assert words == {c.words for c in COMMANDS}
+    assert words == {c.words for c in TABLE}
     menu.deleteLater()
 
 
 def test_the_page_of_keys(window: Window) -> None:
-    page = KeysPage(window)
-    assert page.table.rowCount() == len(COMMANDS)
+    page = KeysPage(TABLE, window)
+    assert page.table.rowCount() == len(TABLE)
     page.close()
     page.deleteLater()
 
 
 def test_passes_by_number(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     for key, name, curves in (
         (Qt.Key.Key_3, "Break down", False),
         (Qt.Key.Key_4, "Spline", True),
@@ -71,25 +75,25 @@ def test_passes_by_number(window: Window, hand: Hand) -> None:
         hand.key(key)
         assert window.session.pass_.name == name
         assert window.topbar.pass_buttons[name].isChecked()
-        assert window.curve_desk.isVisible() is curves
-        assert window.right.breakdown.isVisible() is (name == "Break down")
+        assert window.curves.desk.isVisible() is curves
+        assert window.right.panel("breakdown").isVisible() is (name == "Break down")
 
 
 def test_the_other_side_and_the_default_pose(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_X)
     assert chosen(window) == ["right hand"]
     hand.key(Qt.Key.Key_0)
-    values = window.session.values()
+    values = window.session.stance().values
     rig = window.session.shot.figure("porter").rig
     assert all(values[i] == rig.channels[i].default for i in rig.span(rig.control("right hand")))
-    assert window.session.undo_stack.undoText() == "To the default pose"
+    assert window.session.document.undo_stack.undoText() == "To the default pose"
 
 
 def test_page_keys_walk_along_the_controls(window: Window, hand: Hand) -> None:
     choose(window, "spine")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_PageDown)
     assert chosen(window) == ["chest"]
     hand.key(Qt.Key.Key_PageUp)
@@ -102,7 +106,7 @@ def test_what_does_not_apply_says_so(window: Window) -> None:
     window.run("pose.default")
     assert "does not apply" in window.notice.label.text()
     window.run("edit.undo")
-    assert window.session.undo_stack.count() == 0
+    assert window.session.document.undo_stack.count() == 0
 
 
 def test_undo_and_redo_carry_names(window: Window) -> None:
@@ -115,7 +119,7 @@ def test_undo_and_redo_carry_names(window: Window) -> None:
 
 def test_numbers_are_typed_with_units(window: Window) -> None:
     choose(window, "hips")
-    panel = window.right.values
+    panel = open_panel(window, "values")
     box = next(b for b in panel.boxes.values() if b.accessibleName() == "up")
     assert box.text().endswith(" cm")
     box.setFocus()
@@ -124,8 +128,8 @@ def test_numbers_are_typed_with_units(window: Window) -> None:
     QTest.keyClick(box, Qt.Key.Key_Return)
     QApplication.processEvents()
     rig = window.session.shot.figure("porter").rig
-    assert abs(window.session.values()[rig.channel("hips/up")] + 0.125) < 1e-9
-    assert window.session.undo_stack.undoText() == "Set hips up"
+    assert abs(window.session.stance().values[rig.channel("hips/up")] + 0.125) < 1e-9
+    assert window.session.document.undo_stack.undoText() == "Set hips up"
     window.session.go_to(119)
     assert abs(box.value() + 27) < 1e-6
 
@@ -133,11 +137,11 @@ def test_numbers_are_typed_with_units(window: Window) -> None:
 def test_arrows_in_a_number_box_stay_there(window: Window, hand: Hand) -> None:
     choose(window, "hips")
     QApplication.processEvents()
-    box = next(iter(window.right.values.boxes.values()))
+    box = next(iter(window.right.panel("values").boxes.values()))
     box.setFocus()
     before = window.session.frame
     QTest.keyClick(box, Qt.Key.Key_Up)
-    assert window.session.frame == before and window.session.undo_stack.count() == 1
+    assert window.session.frame == before and window.session.document.undo_stack.count() == 1
 
 
 def test_commands_are_the_ones_the_table_names() -> None:
@@ -168,5 +172,5 @@ def test_takes_are_chosen_from_the_top_bar(window: Window, qtbot: QtBot) -> None
     assert session.shot.take.name != first
     window.run("take.remove")
     names = {take.name for take in session.shot.all_takes}
-    session.undo_stack.undo()
+    session.document.undo_stack.undo()
     assert {take.name for take in session.shot.all_takes} > names

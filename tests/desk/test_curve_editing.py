@@ -10,8 +10,9 @@ from tests.desk.test_strip_keys import double_click, type_words
 
 from bovrin import script
 from bovrin.craft.keys import changed_curves
-from bovrin.desk.curve_menus import row_menu
-from bovrin.desk.curve_plot import ROW
+from bovrin.desk.curves.channel_list import ROW
+from bovrin.desk.curves.menus import row_menu
+from bovrin.desk.state.editing import edit
 from bovrin.desk.window import Window
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
@@ -29,7 +30,7 @@ def desk(window: Window):  # type: ignore[no-untyped-def]
     window.run("motion.spline_all")
     window.run("pass.spline")
     choose(window, "left hand")
-    return window.curve_desk
+    return window.curves.desk
 
 
 def choose(window: Window, *controls: str) -> None:
@@ -44,13 +45,13 @@ def curve(window: Window, channel: str) -> Curve:
 
 def row(window: Window, channel: str):  # type: ignore[no-untyped-def]
     index = window.session.shot.figure("porter").rig.channel(channel)
-    return next(r for r in window.curve_desk.rows() if r.channel == index)
+    return next(r for r in window.curves.desk.plot.rows() if r.channel == index)
 
 
 def alone(window: Window, channel: str):  # type: ignore[no-untyped-def]
     found = row(window, channel)
-    window.curve_desk.picked = {found.channel}
-    window.curve_desk.fit()
+    window.curves.desk.plot.list.picked = {found.channel}
+    window.curves.desk.plot.fit()
     return found
 
 
@@ -61,18 +62,18 @@ def choose_on(window: Window, channel: str, *frames: float) -> None:
 
 def test_channels_of_many_controls_under_their_names(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     choose(window, "left hand", "chest")
-    lines = desk.lines()
+    lines = desk.plot.list.lines()
     assert [line.words for line in lines if not hasattr(line, "channel")] == ["Left hand", "Chest"]
     chest = next(n for n, line in enumerate(lines) if line.words == "Chest")
-    hand.click(desk, QPointF(40, desk.line_top(chest) + ROW / 2))
-    assert {r.control for r in desk.shown_rows()} == {"chest"}
-    QTest.keyClicks(window.bottom.handles.search, "") or window.bottom.handles.search.setText("hand up")
-    assert [r.words for r in desk.rows()] == ["left hand up"]
-    window.bottom.handles.search.clear()
-    count = len(desk.rows())
+    hand.click(desk, QPointF(40, desk.plot.list.line_top(chest) + ROW / 2))
+    assert {r.control for r in desk.plot.shown_rows()} == {"chest"}
+    QTest.keyClicks(window.curves.handles.search, "") or window.curves.handles.search.setText("hand up")
+    assert [r.words for r in desk.plot.rows()] == ["left hand up"]
+    window.curves.handles.search.clear()
+    count = len(desk.plot.rows())
     window.run("channels.hide_still")
-    assert 0 < len(desk.rows()) < count
-    assert all(np.ptp(desk.curve(r.channel).values) > 0 for r in desk.rows())
+    assert 0 < len(desk.plot.rows()) < count
+    assert all(np.ptp(desk.plot.curve(r.channel).values) > 0 for r in desk.plot.rows())
 
 
 def test_still_channels_are_removed_with_a_report(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
@@ -86,8 +87,8 @@ def test_still_channels_are_removed_with_a_report(window: Window, desk) -> None:
 
 def test_a_value_is_typed_in_the_list(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     window.session.go_to(133)
-    index = desk.lines().index(row(window, "left hand/up"))
-    double_click(hand, desk, QPointF(130, desk.line_top(index) + ROW / 2))
+    index = desk.plot.list.lines().index(row(window, "left hand/up"))
+    double_click(hand, desk, QPointF(130, desk.plot.list.line_top(index) + ROW / 2))
     QApplication.focusWidget().selectAll()
     type_words("40 + 5")
     assert curve(window, "left hand/up").values[5] == pytest.approx(0.45)
@@ -116,8 +117,8 @@ def test_mute_lock_and_ends_from_the_list(window: Window, hand: Hand, desk) -> N
     pick("Lock")
     shot = window.session.shot
     window.session.go_to(133)
-    assert not window.session.edit("Set", {up.channel: 0.3}) and window.session.shot is shot
-    at = desk.key_point(up, 4)
+    assert not edit(window.session, "Set", {up.channel: 0.3}) and window.session.shot is shot
+    at = desk.plot.key_point(up, 4)
     hand.drag(desk, at, at + QPointF(0, -30))
     assert window.session.shot is shot and "locked" in window.notice.label.text()
     pick("Lock")
@@ -127,36 +128,36 @@ def test_mute_lock_and_ends_from_the_list(window: Window, hand: Hand, desk) -> N
 
 def test_a_lasso_chooses_what_lies_inside(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     up = alone(window, "left hand/up")
-    a, b = desk.key_point(up, 3), desk.key_point(up, 5)
+    a, b = desk.plot.key_point(up, 3), desk.plot.key_point(up, 5)
     corners = [a + QPointF(-12, 12), a + QPointF(-12, -12), b + QPointF(12, -12), b + QPointF(12, 12)]
     hand.press(desk, corners[0], keys=ALT)
     for corner in corners[1:]:
         hand.move(desk, corner, keys=ALT)
     hand.release(desk, corners[-1], keys=ALT)
-    assert {f for _, f in desk.chosen} >= {119, 133} and not desk.lasso
+    assert set(window.session.keys.frames().tolist()) >= {119, 133}
 
 
 def test_keys_are_copied_with_ctrl_and_scaled_with_alt(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     up = alone(window, "left hand/up")
     width = window.bottom.scale.per_frame
-    at = desk.key_point(up, 5)
+    at = desk.plot.key_point(up, 5)
     hand.drag(desk, at, at + QPointF(18 * width, 0), CTRL)
     assert curve(window, "left hand/up").frames.tolist() == [101, 109, 114, 119, 127, 133, 143, 151]
     assert curve(window, "left hand/up").values[-1] == pytest.approx(curve(window, "left hand/up").values[5])
     window.session.go_to(119)
     choose_on(window, "left hand/up", 127, 133)
-    at = desk.key_point(up, 5)
+    at = desk.plot.key_point(up, 5)
     hand.drag(desk, at, at + QPointF(-7 * width, 0), ALT)
     assert curve(window, "left hand/up").frames.tolist()[4:6] == [123, 126]
 
 
 def test_keys_need_not_lie_on_whole_frames(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     up = alone(window, "left hand/up")
-    window.bottom.handles.whole.click()
-    at = desk.key_point(up, 4)
+    window.curves.handles.whole.click()
+    at = desk.plot.key_point(up, 4)
     hand.drag(desk, at, at + QPointF(window.bottom.scale.per_frame * 1.5, 0), SHIFT)
     assert curve(window, "left hand/up").frames[4] == pytest.approx(128.5, abs=0.1)
-    window.right.chosen_keys.first.taken.emit(128.25)
+    window.right.panel("chosen keys").first.taken.emit(128.25)
     assert curve(window, "left hand/up").frames[4] == 128.25
 
 
@@ -165,7 +166,7 @@ def test_double_click_puts_a_key_and_the_shape_stays(window: Window, hand: Hand,
     frames = np.linspace(95, 165, 300)
     before = curve_values(curve(window, "left hand/up"), frames)
     value = float(curve_values(curve(window, "left hand/up"), [130])[0])
-    double_click(hand, desk, QPointF(window.bottom.scale.x(130), desk.y_of(desk.plot_of(up, value))))
+    double_click(hand, desk, QPointF(window.bottom.scale.x(130), desk.plot.y_of(desk.plot.plot_of(up, value))))
     assert 130 in curve(window, "left hand/up").frames
     assert np.abs(curve_values(curve(window, "left hand/up"), frames) - before).max() < 1e-9
     window.session.go_to(138)
@@ -207,7 +208,7 @@ def test_arrows_nudge_and_numbers_place(window: Window, hand: Hand, desk) -> Non
     assert curve(window, "left hand/up").values[4] == pytest.approx(value - 0.09)
     hand.key(Qt.Key.Key_Right, CTRL)
     assert curve(window, "left hand/up").frames[4] == 128
-    panel = window.right.chosen_keys
+    panel = window.right.panel("chosen keys")
     assert panel.value.isVisible() and panel.value.value() == pytest.approx((value - 0.09) * 100)
     panel.value.taken.emit(12.5)
     assert curve(window, "left hand/up").values[4] == pytest.approx(0.125)
@@ -222,7 +223,7 @@ def test_a_handle_bends_those_of_all_chosen_keys(window: Window, hand: Hand, des
     up = alone(window, "left hand/up")
     choose_on(window, "left hand/up", 119, 133)
     before = gather([curve(window, "left hand/up")])
-    handle = desk.handle_points(up, 5)["out"]
+    handle = desk.plot.handle_points(up, 5)["out"]
     hand.drag(desk, handle, handle + QPointF(0, -30))
     after = gather([curve(window, "left hand/up")])
     turned = after.out_slope - before.out_slope
@@ -231,8 +232,8 @@ def test_a_handle_bends_those_of_all_chosen_keys(window: Window, hand: Hand, des
 
 def test_handles_get_longer_evenly_and_the_speed_strip_shows_the_hang(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
     alone(window, "left hand/up")
-    window.bottom.handles.speed.click()
-    strip = window.bottom.speed
+    window.curves.handles.speed.click()
+    strip = window.curves.speed
     assert strip.isVisible()
 
     def near_top() -> float:
@@ -253,7 +254,7 @@ def test_handles_get_longer_evenly_and_the_speed_strip_shows_the_hang(window: Wi
 def test_the_speed_strip_measures_the_channel_or_the_point(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     up = alone(window, "left hand/up")
     window.run("curves.speed")
-    strip = window.bottom.speed
+    strip = window.curves.speed
     spacing, factor, unit, words = strip.spacing()  # type: ignore[misc]
     values = curve_values(curve(window, "left hand/up"), spacing.frames)
     assert np.allclose(spacing.steps[1:], np.abs(np.diff(values))) and unit == "cm" and words == "left hand up"
@@ -270,21 +271,21 @@ def test_the_speed_strip_measures_the_channel_or_the_point(window: Window, hand:
 
 def test_a_dot_is_dragged_along_the_curve(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     up = alone(window, "left hand/up")
-    frames, dots = desk.frame_dots(up)
+    frames, dots = desk.painter.frame_dots(up)
     n = frames.tolist().index(130.0)
     was = float(curve_values(curve(window, "left hand/up"), [129])[0])
     ends = curve(window, "left hand/up").values[4:6].copy()
     hand.drag(desk, QPointF(*dots[n]), QPointF(*dots[n]) + QPointF(window.bottom.scale.per_frame, 0))
-    assert window.session.undo_stack.undoText() == "Space a curve"
+    assert window.session.document.undo_stack.undoText() == "Space a curve"
     way = ends[1] - ends[0]
     assert abs(float(curve_values(curve(window, "left hand/up"), [130])[0]) - was) < 0.02 * abs(way)
     assert {127.0, 133.0} <= set(curve(window, "left hand/up").frames.tolist())
 
 
 def test_a_trace_is_kept_shown_swapped_and_forgotten(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
-    panel = window.right.traces
+    panel = window.right.panel("traces")
     panel.keep.click()
-    assert panel.list.count() == 1 and len(desk.traces()) == 1
+    assert panel.list.count() == 1 and len(desk.painter.traces()) == 1
     old = window.session.shot.curves("porter")
     choose_on(window, "left hand/up", 127)
     window.run("keys.raise_ten")
@@ -294,47 +295,49 @@ def test_a_trace_is_kept_shown_swapped_and_forgotten(window: Window, desk) -> No
     panel.swap.click()
     assert window.session.shot.curves("porter") is new
     panel.list.item(0).setText("calm")
-    assert window.session.shot.take.traces[0].name == "calm" and len(desk.traces()) == 1
+    assert window.session.shot.take.traces[0].name == "calm" and len(desk.painter.traces()) == 1
     panel.list.item(0).setCheckState(Qt.CheckState.Unchecked)
-    assert desk.traces() == []
+    assert desk.painter.traces() == []
     panel.forget.click()
     assert panel.list.count() == 0 and window.session.shot.take.traces == ()
 
 
 def test_one_height_lets_metres_and_degrees_be_read_together(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
-    window.bottom.handles.height_pill.click()
-    for one in desk.shown_rows():
-        if np.ptp(desk.curve(one.channel).values) > 1e-6:
-            heights = desk.plot_of(one, desk.curve(one.channel).values)
+    window.curves.handles.height_pill.click()
+    for one in desk.plot.shown_rows():
+        if np.ptp(desk.plot.curve(one.channel).values) > 1e-6:
+            heights = desk.plot.plot_of(one, desk.plot.curve(one.channel).values)
             assert heights.min() == pytest.approx(0) and heights.max() == pytest.approx(1)
     up = alone(window, "left hand/up")
-    at = desk.key_point(up, 4)
-    wanted = desk.value_of(up, desk.value_at(at.y() - 20))
+    at = desk.plot.key_point(up, 4)
+    wanted = desk.plot.value_of(up, desk.plot.value_at(at.y() - 20))
     hand.drag(desk, at, at + QPointF(0, -20))
     assert curve(window, "left hand/up").values[4] == pytest.approx(wanted, abs=1e-9)
 
 
 def test_what_a_pass_looked_at_is_kept(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
     window.bottom.scale.zoom(3.0, 600)
-    desk.stretch(2.0, 100)
-    seen = (window.bottom.scale.first, window.bottom.scale.per_frame, *desk.seen_values())
+    desk.plot.stretch(2.0, 100)
+    seen = (window.bottom.scale.first, window.bottom.scale.per_frame, *window.curves.seen_values())
     window.run("pass.block")
-    window.see_range()
+    window.strip.see_range()
     window.run("pass.spline")
-    assert (window.bottom.scale.first, window.bottom.scale.per_frame, *desk.seen_values()) == pytest.approx(seen)
+    assert (window.bottom.scale.first, window.bottom.scale.per_frame, *window.curves.seen_values()) == pytest.approx(
+        seen
+    )
 
 
 def test_new_keys_are_of_the_kind_chosen_for_the_pass(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
-    combo = window.bottom.handles.new
+    combo = window.curves.handles.new
     combo.setCurrentIndex(3)
     combo.activated.emit(3)
     window.session.go_to(138)
-    window.session.edit("Set", {row(window, "left hand/up").channel: 0.2})
+    edit(window.session, "Set", {row(window, "left hand/up").channel: 0.2})
     own = curve(window, "left hand/up")
     at = own.index_at(138)
     assert at is not None and own.out_kind[at] == HandleKind.LINEAR
     window.run("pass.block")
-    assert window.session.key_style.out_kind is HandleKind.STEPPED
+    assert window.session.keying.style_in(window.session.pass_).out_kind is HandleKind.STEPPED
 
 
 @pytest.mark.parametrize(
@@ -353,7 +356,7 @@ def test_odd_curves_show_and_edit_well(window: Window, hand: Hand, desk, keys: l
     window.session.do("Odd", lambda shot: changed_curves(shot, "porter", [index], lambda _c: made))
     up = alone(window, "left hand/up")
     desk.repaint()
-    low, high = desk.seen_values()
+    low, high = window.curves.seen_values()
     assert high > low
     window.session.go_to(125)
     desk.type_value(up)
@@ -361,10 +364,10 @@ def test_odd_curves_show_and_edit_well(window: Window, hand: Hand, desk, keys: l
     own = curve(window, "left hand/up")
     at = own.index_at(125)
     assert at is not None and own.values[at] == pytest.approx(0.07)
-    desk.fit()
-    place = desk.key_point(up, at)
+    desk.plot.fit()
+    place = desk.plot.key_point(up, at)
     assert 0 <= place.y() <= desk.height()
-    plot = desk.value_at(place.y() - 15)
+    plot = desk.plot.value_at(place.y() - 15)
     hand.drag(desk, place, place + QPointF(0, -15))
     moved = curve(window, "left hand/up")
     assert moved.values[at] * 100 == pytest.approx(plot, rel=1e-3, abs=1e-9)
@@ -376,20 +379,20 @@ def test_the_buoy_s_four_bounces_by_mouse(window: Window, hand: Hand, desk) -> N
     session.choose("buoy", [0])
     QApplication.processEvents()
     session.go_to(101)
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_A, CTRL)
     hand.key(Qt.Key.Key_Delete)
-    up = next(r for r in desk.rows() if r.words == "up")
+    up = next(r for r in desk.plot.rows() if r.words == "up")
     desk.type_value(up)
     type_words("0.5")
-    desk.picked = {up.channel}
+    desk.plot.list.picked = {up.channel}
     desk._low, desk._high = -5.0, 60.0
     contacts = [101.0, 117.0, 129.0, 137.0, 142.0]
     for frame in contacts[1:]:
-        double_click(hand, desk, QPointF(scale.x(frame), desk.y_of(0.5)))
+        double_click(hand, desk, QPointF(scale.x(frame), desk.plot.y_of(0.5)))
     own = session.shot.curves("buoy")[up.channel]
     assert own.frames.tolist() == contacts and (own.values == own.values[0]).all()
-    hand.drag(desk, QPointF(scale.x(100), desk.y_of(4.0)), QPointF(scale.x(145), desk.y_of(-3.0)))
+    hand.drag(desk, QPointF(scale.x(100), desk.plot.y_of(4.0)), QPointF(scale.x(145), desk.plot.y_of(-3.0)))
     assert session.keys.frames().tolist() == contacts
     window.run("keys.bounce")
     own = session.shot.curves("buoy")[up.channel]
@@ -401,15 +404,15 @@ def test_the_buoy_s_four_bounces_by_mouse(window: Window, hand: Hand, desk) -> N
     g = 9.81 / 24**2
     assert np.abs(curve_values(own, 101 + t) - (0.005 + g * 8 * t - g * t * t / 2)).max() < 0.0005
     window.run("curves.speed")
-    desk.fit()
+    desk.plot.fit()
 
     def hang() -> float:
-        found = window.bottom.speed.spacing()
+        found = window.curves.speed.spacing()
         assert found is not None
         return float(found[0].steps[np.abs(found[0].frames - 109.5) < 2].sum())
 
     before = hang()
-    hand.click(desk, desk.key_point(up, int(tops[0])))
+    hand.click(desk, desk.plot.key_point(up, int(tops[0])))
     window.run("keys.longer")
     window.run("keys.longer")
     assert hang() < 0.8 * before, "it hangs longer at the top"
@@ -422,7 +425,7 @@ def test_snap_makes_the_chosen_part_leave_and_arrive_at_once(window: Window, des
     span = float(own.values[5] - own.values[4])
     steps = np.diff(curve_values(own, np.arange(127, 134))) / span
     assert np.allclose(steps, 1 / 6, atol=1e-9)
-    assert window.session.undo_stack.undoText() == "Snap"
+    assert window.session.document.undo_stack.undoText() == "Snap"
 
 
 def test_commands_of_the_curve_desk_say_what_they_need(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
@@ -436,7 +439,7 @@ def test_commands_of_the_curve_desk_say_what_they_need(window: Window, desk) -> 
 
 
 def test_the_right_button_opens_what_applies(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
-    for at in (QPointF(40, desk.line_top(1) + 8), QPointF(600, 60)):
+    for at in (QPointF(40, desk.plot.list.line_top(1) + 8), QPointF(600, 60)):
         hand.press(desk, at, Qt.MouseButton.RightButton)
         menus = [m for m in desk.findChildren(QMenu) if m.isVisible()]
         assert menus and menus[0].actions()
@@ -447,15 +450,15 @@ def test_the_right_button_opens_what_applies(window: Window, hand: Hand, desk) -
 def test_a_shot_without_figures_has_no_curves(make) -> None:  # type: ignore[no-untyped-def]
     window: Window = make(Shot("Nobody"))
     window.run("pass.spline")
-    window.curve_desk.repaint()
+    window.curves.desk.repaint()
     hand = Hand(window)
     hand.mouse(
-        window.curve_desk,
+        window.curves.desk,
         QEvent.Type.MouseMove,
         QPointF(300, 40),
         Qt.MouseButton.NoButton,
         Qt.MouseButton.NoButton,
         SHIFT & CTRL,
     )
-    hand.click(window.curve_desk, QPointF(300, 40))
-    assert window.curve_desk.rows() == []
+    hand.click(window.curves.desk, QPointF(300, 40))
+    assert window.curves.desk.plot.rows() == []

@@ -10,8 +10,8 @@ from tests.desk.conftest import Hand
 from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
-from bovrin.desk.bringing import bring
-from bovrin.desk.commands import COMMANDS
+from bovrin.desk.state.bringing import bring
+from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 
 SKIPPED = {
@@ -27,11 +27,11 @@ CONTROLS = {
 @pytest.fixture(params=["goat", "stranger"])
 def other(request: pytest.FixtureRequest, window: Window, tmp_path: Path) -> tuple[Window, str]:
     if request.param == "goat":
-        assert window.open_path(cast.GOAT)
+        assert window.files.open(cast.GOAT)
     else:
         path = tmp_path / "stranger.glb"
         path.write_bytes(make.figure(make.TWO_LEGS).glb())
-        assert bring(window, path, tmp_path / "stranger.bovrin.json")
+        assert bring(window.files, path, tmp_path / "stranger.bovrin.json")
         session = window.session
         for frame in (101, 115, 130):
             pose = {"Kern/up": -0.01 * (frame - 101) / 10, "Stock_2/turn": float(frame - 101), "left hand goal/up": 0.1}
@@ -50,7 +50,7 @@ def test_every_command_works_on_it(other: tuple[Window, str], monkeypatch: pytes
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))
     done = set()
     for control in CONTROLS[name]:
-        for command in COMMANDS:
+        for command in TABLE:
             if command.id not in SKIPPED:
                 session.choose(name, [session.shot.figure(name).rig.control(control)])
                 session.go_to(120)
@@ -58,9 +58,9 @@ def test_every_command_works_on_it(other: tuple[Window, str], monkeypatch: pytes
                 window.run(command.id)
                 if session.shot is not before:
                     done.add(command.id)
-        while session.undo_stack.canUndo():
-            session.undo_stack.undo()
-    assert np.isfinite(session.values()).all()
+        while session.document.undo_stack.canUndo():
+            session.document.undo_stack.undo()
+    assert np.isfinite(session.stance().values).all()
     wanted = {"pose.key", "pose.breakdown", "pose.mirror", "pose.default", "pose.longer"}
     assert wanted <= done, wanted - done
     assert done & {"motion.spline_all", "motion.step_all"}
@@ -68,7 +68,7 @@ def test_every_command_works_on_it(other: tuple[Window, str], monkeypatch: pytes
 
 def test_it_is_pulled_placed_and_turned_by_the_mouse(other: tuple[Window, str], hand: Hand) -> None:
     window, name = other
-    session, stage = window.session, window.stage
+    session, stage = window.session, window.stage.main
     foot, joint = {"goat": ("left fore foot goal", "left fore ankle"), "stranger": ("left foot goal", "Schuh.L")}[name]
     session.go_to(115)
     session.choose(name, [session.shot.figure(name).rig.control(foot)])
@@ -80,26 +80,26 @@ def test_it_is_pulled_placed_and_turned_by_the_mouse(other: tuple[Window, str], 
         return motion.position[0, motion.joints.index(joint)]
 
     start = where()
-    square = stage.handle_points()["square"]
+    square = stage.handle.places.points()["square"]
     hand.drag(stage, square, square + QPointF(0, -30))
     assert where()[1] > start[1] + 0.02, "the foot follows the square"
-    dot = stage.handle_points()["right"]
-    before = session.values().copy()
+    dot = stage.handle.places.points()["right"]
+    before = session.stance().values.copy()
     hand.drag(stage, dot, dot + QPointF(30, 0))
-    assert np.abs(session.values() - before).max() > 0.02, "a dot turns it"
-    session.undo_stack.undo()
-    session.undo_stack.undo()
+    assert np.abs(session.stance().values - before).max() > 0.02, "a dot turns it"
+    session.document.undo_stack.undo()
+    session.document.undo_stack.undo()
     assert np.allclose(where(), start)
 
 
 def test_its_curves_cards_and_chart_are_there(other: tuple[Window, str]) -> None:
     window, name = other
     session = window.session
-    assert len(session.card_poses) >= 3
+    assert len(session.poses.cards) >= 3
     window.run("pass.spline")
     control = CONTROLS[name][1]
     session.choose(name, [session.shot.figure(name).rig.control(control)])
     QApplication.processEvents()
-    assert len(window.curve_desk.rows()) >= 6
-    chart = script.chart(session.shot, name, float(session.card_poses.frames[0]), float(session.card_poses.frames[1]))
+    assert len(window.curves.desk.plot.rows()) >= 6
+    chart = script.chart(session.shot, name, float(session.poses.cards.frames[0]), float(session.poses.cards.frames[1]))
     assert chart[0] == pytest.approx(0, abs=1e-6) and chart[-1] == pytest.approx(1, abs=1e-6)

@@ -8,8 +8,9 @@ from tests.desk.conftest import Hand
 from tests.formats.gltf_player import Player
 
 from bovrin import cast, script
-from bovrin.desk.hand_on import HandOn
-from bovrin.desk.window import Window, settings
+from bovrin.desk.sheets.hand_on import HandOn
+from bovrin.desk.state.settings import settings
+from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
 BUTTONS = QMessageBox.StandardButton
@@ -26,18 +27,18 @@ def test_a_broken_file_is_told_and_the_work_stays(window: Window, tmp_path: Path
     shot = window.session.shot
     path = tmp_path / "broken.bovrin.json"
     path.write_bytes(content)
-    assert not window.open_path(path)
-    assert window.session.shot is shot and window.session.undo_stack.canUndo()
+    assert not window.files.open(path)
+    assert window.session.shot is shot and window.session.document.undo_stack.canUndo()
     assert "broken.bovrin.json" in window.notice.label.text() and window.notice.isVisible()
     assert path.read_bytes() == content
 
 
 def test_a_failed_save_is_told_and_nothing_is_lost(window: Window) -> None:
     change(window)
-    assert not window.save_to(Path("/proc/none/x.bovrin.json"))
+    assert not window.files.save(Path("/proc/none/x.bovrin.json"))
     assert "could not be written" in window.notice.label.text()
-    assert not window.session.undo_stack.isClean()
-    window.export_to(Path("/proc/none/x.glb"))
+    assert not window.session.document.undo_stack.isClean()
+    window.files.export(Path("/proc/none/x.glb"))
     assert "could not be written" in window.notice.label.text()
 
 
@@ -70,23 +71,23 @@ def test_unsaved_work_is_asked_about(
     script.save(demo, path)
     change(window)
     shot = window.session.shot
-    monkeypatch.setattr(window, "ask_unsaved", lambda: answer)
+    monkeypatch.setattr(window.ask, "unsaved", lambda _title: answer)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(path), ""))
     window.run("shot.open")
-    assert (window.session.path == path) is opened
+    assert (window.session.document.path == path) is opened
     assert (window.session.shot is shot) is not opened
 
 
 def test_closing_can_be_cancelled(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     change(window)
-    monkeypatch.setattr(window, "ask_unsaved", lambda: BUTTONS.Cancel)
+    monkeypatch.setattr(window.ask, "unsaved", lambda _title: BUTTONS.Cancel)
     assert not window.close() and window.isVisible()
 
 
 def test_the_title_line_says_what_is_unsaved(window: Window, hand: Hand) -> None:
     assert "not saved" not in window.topbar.shot_words.text()
     change(window)
-    assert "not saved" in window.topbar.shot_words.text() and "recovery on" in window.state.text()
+    assert "not saved" in window.topbar.shot_words.text() and "recovery on" in window.status.time.text()
     hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert "not saved" not in window.topbar.shot_words.text()
 
@@ -102,10 +103,10 @@ def test_sizes_are_remembered(make, demo: Shot) -> None:  # type: ignore[no-unty
 
 
 def test_the_theme_changes_and_is_remembered(window: Window) -> None:
-    from bovrin.desk.look import Look
-    from bovrin.desk.window import remembered_theme
+    from bovrin.desk.kit.look import Look
+    from bovrin.desk.state.settings import remembered_theme
 
-    assert remembered_theme() == "paper"
+    assert remembered_theme() is None and Look.theme.name == "paper", "nobody chose yet"
     window.run("view.theme")
     assert Look.theme.name == "night" and remembered_theme() == "night"
     window.run("view.theme")

@@ -9,6 +9,7 @@ from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import frames
 
+from bovrin.craft.keys import Scope
 from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.window import Window
 
@@ -25,17 +26,17 @@ def keyed_parts(window: Window, frame: float) -> set[str]:
 
 def pull(window: Window, hand: Hand, control: str) -> None:
     choose(window, control)
-    square = window.stage.handle_points()["square"]
-    hand.drag(window.stage, square, square + QPointF(10, -30))
+    square = window.stage.main.handle.places.points()["square"]
+    hand.drag(window.stage.main, square, square + QPointF(10, -30))
 
 
 @pytest.mark.parametrize("command", ["pose.key", "pose.breakdown", "pose.hold", "motion.twos"])
 def test_every_tool_obeys_what_keys_go_on(window: Window, hand: Hand, command: str) -> None:
     window.session.go_to(123)
     choose(window, "head")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_W)
-    assert window.session.scope == "part" and window.right.keys.pills.button("part").isChecked()
+    assert window.session.keying.scope is Scope.PART and window.right.panel("keys").pills.button("part").isChecked()
     window.run(command)
     assert keyed_parts(window, 123) == {"head"}
     hand.key(Qt.Key.Key_W)
@@ -49,36 +50,36 @@ def test_every_tool_obeys_what_keys_go_on(window: Window, hand: Hand, command: s
 
 
 def test_a_change_waits_for_k(window: Window, hand: Hand) -> None:
-    window.right.keys.only_k.click()
+    window.right.panel("keys").only_k.click()
     window.session.go_to(138)
-    before = window.session.values().copy()
+    before = window.session.stance().values.copy()
     pull(window, hand, "left hand")
     session = window.session
     assert unkeyed_at(session.shot, "porter", 138) is not None
-    changed = session.values().copy()
+    changed = session.stance().values.copy()
     assert np.abs(changed - before).max() > 0.01
     session.go_to(150)
     assert "not keyed yet" in window.notice.label.text()
     session.go_to(138)
-    assert np.array_equal(session.values(), changed), "moving on loses nothing"
-    window.stage.setFocus()
+    assert np.array_equal(session.stance().values, changed), "moving on loses nothing"
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_K)
     assert session.shot.unkeyed == () and 138 in frames(window)
-    assert np.array_equal(session.values(), changed)
+    assert np.array_equal(session.stance().values, changed)
 
 
 def test_a_change_is_dropped_with_d_and_undo_brings_it_back(window: Window, hand: Hand) -> None:
     window.run("keys.only_k")
     window.session.go_to(127)
-    before = window.session.values().copy()
+    before = window.session.stance().values.copy()
     pull(window, hand, "left hand")
     pull(window, hand, "right hand")
-    changed = window.session.values().copy()
-    window.stage.setFocus()
+    changed = window.session.stance().values.copy()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_D)
-    assert np.array_equal(window.session.values(), before) and 127 in frames(window)
+    assert np.array_equal(window.session.stance().values, before) and 127 in frames(window)
     hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert np.array_equal(window.session.values(), changed)
+    assert np.array_equal(window.session.stance().values, changed)
     hand.key(Qt.Key.Key_D)
     hand.key(Qt.Key.Key_D)
     assert "Nothing on this frame waits" in window.notice.label.text()
@@ -91,7 +92,7 @@ def test_retiming_keys_what_waited_and_says_so(window: Window, hand: Hand) -> No
     window.run("pose.longer")
     assert window.session.shot.unkeyed == () and "keyed now as well" in window.notice.label.text()
     assert 123 in frames(window)
-    window.session.undo_stack.undo()
+    window.session.document.undo_stack.undo()
     assert unkeyed_at(window.session.shot, "porter", 123) is not None
 
 
@@ -99,28 +100,28 @@ def test_push_past_and_settle_are_two_gestures(window: Window, hand: Hand) -> No
     session = window.session
     rig = session.shot.figure("porter").rig
     up = rig.channel("hips/up")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     session.go_to(133)
     start, meant = (session.shot.curves("porter")[up].values[n] for n in (4, 5))
     hand.key(Qt.Key.Key_E)
-    assert session.values()[up] == pytest.approx(start + 1.2 * (meant - start))
+    assert session.stance().values[up] == pytest.approx(start + 1.2 * (meant - start))
     session.go_to(137)
     hand.key(Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
     pushed = start + 1.2 * (meant - start)
-    assert session.values()[up] == pytest.approx(pushed + 0.3 * (meant - pushed))
-    assert session.undo_stack.count() == 2
+    assert session.stance().values[up] == pytest.approx(pushed + 0.3 * (meant - pushed))
+    assert session.document.undo_stack.count() == 2
 
 
 def test_push_by_slider_is_live(window: Window, hand: Hand) -> None:
     window.run("pass.break_down")
     window.session.go_to(133)
-    panel = window.right.breakdown
+    panel = window.right.panel("breakdown")
     assert panel.push.isVisible() and not panel.all.isVisible() and "key pose" in panel.words.text()
     slider = panel.push.slider
     y = slider.height() / 2
     hand.press(slider, QPointF(slider.x_of(0), y))
     hand.move(slider, QPointF(slider.x_of(0.4), y))
-    assert window.session.previewing
+    assert window.session.document.previewing
     hand.release(slider, QPointF(slider.x_of(0.4), y))
     assert [c.pushed for c in window.session.shot.cards("porter") if c.frame == 133] == [pytest.approx(0.4)]
     window.session.go_to(136)
@@ -136,7 +137,7 @@ def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> 
     chosen = [rig.control(c) for c in ("left hand", "right hand")]
     window.session.do("Group", lambda shot: keep_group(shot, "Hands", "porter", chosen))
     window.session.go_to(130)
-    panel = window.right.breakdown
+    panel = window.right.panel("breakdown")
     panel.groups["Hands"].box.setValue(20)
     values = [script.values(window.session.shot, "porter", f) for f in (127, 130, 133)]
     shares = {c: (values[1][c] - values[0][c]) / (values[2][c] - values[0][c]) for c in ("left hand/up", "hips/up")}
@@ -153,6 +154,6 @@ def test_saving_keys_what_waited(window: Window, hand: Hand, tmp_path: Path) -> 
     window.run("keys.only_k")
     window.session.go_to(138)
     pull(window, hand, "left hand")
-    assert window.save_to(tmp_path / "waits.bovrin.json")
+    assert window.files.save(tmp_path / "waits.bovrin.json")
     assert window.session.shot.unkeyed == () and "138 is keyed now" in window.notice.label.text()
-    assert window.session.undo_stack.isClean() and 138 in frames(window)
+    assert window.session.document.undo_stack.isClean() and 138 in frames(window)

@@ -11,7 +11,7 @@ from tests.desk.test_stage import choose
 
 from bovrin import script
 from bovrin.craft.keys import poses
-from bovrin.desk.light_table import LightTable
+from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.figure.staging import stance
 from bovrin.picture.item import Ghost, item_of
@@ -24,37 +24,39 @@ SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModi
 
 def test_poses_around_lie_on_the_table(window: Window, hand: Hand) -> None:
     window.session.go_to(119)
-    window.stage.setFocus()
-    window.stage.repaint()
-    plain = window.stage._picture().copy()
+    window.stage.main.setFocus()
+    window.stage.main.repaint()
+    plain = window.stage.main.picture.image().copy()
     hand.key(Qt.Key.Key_L)
-    assert window.right.light.isVisible() and window.looks.button("Light table").isChecked()
+    assert window.right.panel("light").isVisible() and window.pills.looks.button("Light table").isChecked()
     session = window.session
-    shown = session.light_table.frames_shown(119, session.poses, 101, 160)
+    shown = session.looking.light_table.frames_shown(119, session.poses.every, 101, 160)
     assert {f for f, _, _ in shown} == {109, 114, 127, 133}
     strength = {f: s for f, _, s in shown}
     assert strength[114] > strength[109] and strength[127] > strength[133]
-    assert window.stage._picture() != plain
-    window.right.light.before.setValue(0)
-    window.right.light.kind.button("frames").click()
-    shown = session.light_table.frames_shown(119, session.poses, 101, 160)
+    assert window.stage.main.picture.image() != plain
+    window.right.panel("light").before.setValue(0)
+    window.right.panel("light").kind.button("frames").click()
+    shown = session.looking.light_table.frames_shown(119, session.poses.every, 101, 160)
     assert {f for f, _, _ in shown} == {120, 121}
     hand.key(Qt.Key.Key_L)
-    assert not window.right.light.isVisible() and window.stage._ghosts() == []
+    assert not window.right.panel("light").isVisible() and window.stage.main.scene.ghosts() == []
 
 
 def test_lined_up_on_the_hips_their_outlines_coincide(window: Window) -> None:
     window.session.go_to(119)
     choose(window, "hips")
     hips = window.session.shot.figure("porter").rig.joint("hips")
-    window.session.set_light_table(LightTable(on=True, before=3, after=3))
-    apart = [window.stage.on_screen(g.item.world[hips, :3, 3]) for g in window.stage._ghosts()]
-    window.right.light.lined_up.button("lined up").click()
-    here = window.stage.on_screen(window.stage.world()[hips, :3, 3])
-    ghosts = window.stage._ghosts()
+    window.session.change_looking(light_table=LightTable(on=True, before=3, after=3))
+    apart = [window.stage.main.scene.on_screen(g.item.world[hips, :3, 3]) for g in window.stage.main.scene.ghosts()]
+    window.right.panel("light").lined_up.button("lined up").click()
+    here = window.stage.main.scene.on_screen(window.session.stance().world[hips, :3, 3])
+    ghosts = window.stage.main.scene.ghosts()
     assert len(ghosts) == 6
     assert max((p - here).manhattanLength() for p in apart) > 10
-    assert max((window.stage.on_screen(g.item.world[hips, :3, 3]) - here).manhattanLength() for g in ghosts) < 1
+    assert (
+        max((window.stage.main.scene.on_screen(g.item.world[hips, :3, 3]) - here).manhattanLength() for g in ghosts) < 1
+    )
 
 
 def test_twelve_outlines_leave_paper_and_figure_to_be_seen(demo: Shot) -> None:
@@ -80,18 +82,18 @@ def test_twelve_outlines_leave_paper_and_figure_to_be_seen(demo: Shot) -> None:
 
 def test_tab_flips_while_it_is_held(window: Window) -> None:
     window.session.go_to(121)
-    window.stage.setFocus()
-    QTest.keyPress(window.stage, Qt.Key.Key_Tab)
+    window.stage.main.setFocus()
+    QTest.keyPress(window.stage.main, Qt.Key.Key_Tab)
     assert window.session.frame == 114
-    QTest.keyRelease(window.stage, Qt.Key.Key_Tab)
+    QTest.keyRelease(window.stage.main, Qt.Key.Key_Tab)
     assert window.session.frame == 121
-    QTest.keyPress(window.stage, Qt.Key.Key_Backtab, SHIFT)
+    QTest.keyPress(window.stage.main, Qt.Key.Key_Backtab, SHIFT)
     assert window.session.frame == 127
-    QTest.keyRelease(window.stage, Qt.Key.Key_Backtab, SHIFT)
-    assert window.session.frame == 121 and window.session.undo_stack.count() == 0
+    QTest.keyRelease(window.stage.main, Qt.Key.Key_Backtab, SHIFT)
+    assert window.session.frame == 121 and window.session.document.undo_stack.count() == 0
     window.session.go_to(101)
-    QTest.keyPress(window.stage, Qt.Key.Key_Tab)
-    QTest.keyRelease(window.stage, Qt.Key.Key_Tab)
+    QTest.keyPress(window.stage.main, Qt.Key.Key_Tab)
+    QTest.keyRelease(window.stage.main, Qt.Key.Key_Tab)
     assert window.session.frame == 101 and "no pose before" in window.notice.label.text()
 
 
@@ -105,7 +107,7 @@ def test_a_span_is_filled_and_a_part_slides_from_the_window(window: Window, hand
     window.run("motion.twos")
     assert poses(window.session.shot, "porter").frames.tolist()[-6:] == [133, 135, 137, 139, 141, 143]
     choose(window, "head")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Right, CTRL)
     rig = window.session.shot.figure("porter").rig
     assert window.session.shot.curves("porter")[rig.channel("head/turn")].frames[0] == 102
@@ -116,7 +118,7 @@ def test_a_span_is_filled_and_a_part_slides_from_the_window(window: Window, hand
 
 def test_frames_are_put_in_and_taken_out(window: Window, hand: Hand) -> None:
     window.session.go_to(111)
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Insert)
     assert window.session.shot.last == 161 and poses(window.session.shot, "crate").frames[-1] == 144
     hand.key(Qt.Key.Key_Delete, SHIFT)
@@ -140,7 +142,7 @@ def test_markers_come_and_go(window: Window, tmp_path: Path, monkeypatch: pytest
     path.write_text("nothing")
     window.run("markers.import")
     assert "no marker" in window.notice.label.text()
-    window.session.undo_stack.undo()
+    window.session.document.undo_stack.undo()
     assert len(window.session.shot.markers) == 2
     QApplication.processEvents()
 

@@ -10,8 +10,8 @@ from pytestqt.qtbot import QtBot
 from tests.formats import gltf_maker as make
 
 from bovrin import script
-from bovrin.desk import holds_row
-from bovrin.desk.bringing import bring
+from bovrin.desk.state.bringing import bring
+from bovrin.desk.strip import holds_row
 from bovrin.desk.window import Window
 
 FRAMES = 900
@@ -28,14 +28,14 @@ def recorded(window: Window, tmp_path: Path) -> Window:
     maker.animate("sway", *((name, "rotation", "LINEAR", times, turns) for name in make.TWO_LEGS))
     path = tmp_path / "sway.glb"
     path.write_bytes(maker.glb())
-    assert bring(window, path, tmp_path / "sway.bovrin.json")
+    assert bring(window.files, path, tmp_path / "sway.bovrin.json")
     QApplication.processEvents()
     return window
 
 
 def test_no_ladder_has_hundreds_of_rungs(recorded: Window) -> None:
     assert recorded.session.shot.last == 101 + FRAMES - 1
-    assert recorded.strip.chart.ladders() == []
+    assert recorded.strip.places.chart.ladders() == []
     assert "900 frames" in recorded.notice.label.text()
 
 
@@ -43,7 +43,7 @@ def test_holds_of_very_long_motions_are_measured_aside(
     recorded: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """The row is empty until it is known, then says the same as it does at once for short ones."""
-    row = recorded.strip.holds
+    row = recorded.strip.places.holds
     at_once = row.stretches(None)
     assert at_once and row.words(None).startswith("Held")
     monkeypatch.setattr(holds_row, "MANY", 100)
@@ -71,6 +71,6 @@ def test_scrubbing_shows_every_frame_s_own_pose(recorded: Window) -> None:
     for frame in (101, 137, 460, 461, 1000):
         session.go_to(frame)
         QApplication.processEvents()
-        shown = recorded.stage.world()
+        shown = recorded.session.stance().world
         motion = script.sample(replace(session.shot), "sway", [frame])
         assert np.allclose(shown[:, :3, 3], motion.position[0], atol=1e-9), frame

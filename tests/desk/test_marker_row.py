@@ -7,7 +7,7 @@ from tests.desk.test_strip import card, frames
 from tests.desk.test_strip_keys import double_click, type_words
 
 from bovrin.craft.markers import with_markers
-from bovrin.desk.marker_row import rows_of
+from bovrin.desk.strip.marker_row import rows_of
 from bovrin.desk.window import Window
 from bovrin.shot import Marker
 
@@ -19,18 +19,18 @@ def words(window: Window) -> list[tuple[float, float, str]]:
 
 
 def place(window: Window, start: float) -> QPointF:
-    row = window.strip.markers
+    row = window.strip.places.markers
     placed = next(p for p in row.placed(window.session.shot.markers) if p.marker.start == start)
-    return row.rect(placed, window.strip.markers_top()).center()
+    return row.rect(placed, window.strip.places.markers_top()).center()
 
 
 def test_n_adds_a_marker_and_an_empty_one_is_refused(window: Window, hand: Hand) -> None:
     window.session.go_to(143)
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_N)
     type_words("sets off")
     assert (143, 143, "sets off") in words(window)
-    double_click(hand, window.strip, QPointF(window.bottom.scale.x(150), window.strip.markers_top() + 5))
+    double_click(hand, window.strip, QPointF(window.bottom.scale.x(150), window.strip.places.markers_top() + 5))
     type_words("")
     assert len(words(window)) == 3
 
@@ -50,7 +50,7 @@ def test_a_marker_is_dragged_by_its_ends_and_its_middle(window: Window, hand: Ha
 
 
 def test_a_marker_is_worded_in_place_and_changed_by_its_menu(window: Window, hand: Hand) -> None:
-    from bovrin.desk.strip_menus import marker_menu
+    from bovrin.desk.strip.menus import marker_menu
 
     double_click(hand, window.strip, place(window, 103))
     type_words("the horn")
@@ -66,7 +66,7 @@ def test_a_marker_is_worded_in_place_and_changed_by_its_menu(window: Window, han
 
 
 def test_the_list_follows_and_changes(window: Window) -> None:
-    panel = window.right.markers
+    panel = window.right.panel("markers")
     panel.set_folded(False)
     assert [panel.list.item(i).text() for i in range(panel.list.count())] == ["horn sounds", "crate leaves the ground"]
     panel.list.setCurrentRow(1)
@@ -81,7 +81,7 @@ def test_the_list_follows_and_changes(window: Window) -> None:
     assert "cannot end" in window.notice.label.text() and window.session.shot.markers[1].end == 140
     panel.remove.click()
     assert panel.list.count() == 1
-    window.session.undo_stack.undo()
+    window.session.document.undo_stack.undo()
     assert panel.list.count() == 2
 
 

@@ -5,8 +5,8 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 
-from bovrin.desk.playback import Player
-from bovrin.desk.session import Session
+from bovrin.desk.state.player import Player
+from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -23,7 +23,7 @@ class Clock:
 def player(demo: Shot, qapp) -> Iterator[Player]:  # type: ignore[no-untyped-def]
     session = Session(demo)
     yield Player(session, Clock())
-    session.end()
+    session.document.end()
 
 
 def after(player: Player, seconds: float) -> float:
@@ -65,12 +65,12 @@ def test_from_the_last_frame_it_begins_again(player: Player) -> None:
 
 
 def test_space_plays_in_the_window_and_pictures_are_kept(window: Window, hand: Hand, qtbot: QtBot) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: len(window.stage._kept) >= 8, timeout=8000)
-    frames = set(window.stage._kept)
+    qtbot.waitUntil(lambda: len(window.stage.main.picture.kept) >= 8, timeout=8000)
+    frames = set(window.stage.main.picture.kept)
     assert all(101 <= f <= 160 for f in frames)
     hand.key(Qt.Key.Key_Space)
-    assert not window.session.playing and "dropped" in window.state.text()
+    assert not window.session.playing and "dropped" in window.status.time.text()
     window.run("pose.key")
-    assert window.stage._kept == {}
+    assert window.stage.main.picture.kept == {}

@@ -6,11 +6,12 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.desk.book import own_book
+from bovrin.craft.keys import Scope
+from bovrin.desk.state.book import own_book
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -33,18 +34,21 @@ def book(window: Window) -> Window:
 
 
 def test_a_click_applies_a_card_and_shift_mirrors_it(book: Window, hand: Hand) -> None:
-    cards = book.right.poses.cards
+    cards = book.right.panel("poses").cards
     there = script.values(book.session.shot, "porter", 119)
     hand.click(cards, cards.card_rect(1).center())
-    assert up(book) == pytest.approx(there["left hand/up"]) and book.session.undo_stack.undoText() == "Pose: pose 119"
-    book.session.undo_stack.undo()
+    assert (
+        up(book) == pytest.approx(there["left hand/up"])
+        and book.session.document.undo_stack.undoText() == "Pose: pose 119"
+    )
+    book.session.document.undo_stack.undo()
     hand.click(cards, cards.card_rect(1).center(), SHIFT)
     assert up(book, "right hand/up") == pytest.approx(there["left hand/up"])
-    assert "mirrored" in book.session.undo_stack.undoText()
+    assert "mirrored" in book.session.document.undo_stack.undoText()
 
 
 def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand) -> None:
-    cards = book.right.poses.cards
+    cards = book.right.panel("poses").cards
     shot, start, goal = (
         book.session.shot,
         up(book, "hips/up"),
@@ -53,9 +57,9 @@ def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand
     at = cards.card_rect(1).center()
     hand.press(cards, at)
     hand.move(cards, at + QPointF(30, 0))
-    assert book.session.previewing and cards.amount == pytest.approx(0.25)
+    assert book.session.document.previewing and "25%" in book.status.hint.text()
     hand.key(Qt.Key.Key_Escape)
-    assert not book.session.previewing and book.session.shot is shot
+    assert not book.session.document.previewing and book.session.shot is shot
     hand.release(cards, at + QPointF(30, 0))
     assert book.session.shot is shot
     hand.drag(cards, at, at + QPointF(60, 0))
@@ -63,32 +67,31 @@ def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand
 
 
 def test_toward_the_default_pose_by_a_share(book: Window, hand: Hand) -> None:
-    cards = book.right.poses.cards
+    cards = book.right.panel("poses").cards
     assert cards.poses()[0].name == "default"
     book.session.go_to(119)
     start = up(book, "hips/up")
     hand.drag(cards, cards.card_rect(0).center(), cards.card_rect(0).center() + QPointF(48, 0))
     assert up(book, "hips/up") == pytest.approx(0.6 * start, abs=2e-3)
-    assert not book.right.poses._details.isVisible(), "the default is not a card of the book"
-    book.right.poses.mirrors.button("L to R").click()
+    assert not book.right.panel("poses")._details.isVisible(), "the default is not a card of the book"
+    book.right.panel("poses").mirrors.button("L to R").click()
     values = script.values(book.session.shot, "porter", 119)
     assert values["right hand/up"] == pytest.approx(values["left hand/up"])
 
 
 def test_only_the_chosen_part_is_posed_when_keys_go_on_parts(book: Window, hand: Hand) -> None:
     choose(book, "left hand")
-    book.session.set_scope("part")
+    book.session.change_keying(scope=Scope.PART)
     before = script.values(book.session.shot, "porter", 101)
-    hand.click(book.right.poses.cards, book.right.poses.cards.card_rect(1).center())
+    hand.click(book.right.panel("poses").cards, book.right.panel("poses").cards.card_rect(1).center())
     after = script.values(book.session.shot, "porter", 101)
     changed = {n.split("/")[0] for n in after if abs(after[n] - before[n]) > 1e-9}
     assert changed and all(n.startswith("left ") for n in changed)
 
 
 def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, make) -> None:  # type: ignore[no-untyped-def]
-    panel = book.right.poses
+    panel = book.right.panel("poses")
     hand.press(panel.cards, panel.cards.card_rect(2).center())
-    panel.cards.cancel_drag()
     for field, words in ((panel.name, "heave"), (panel.note, "weight on the left"), (panel.reference, "214")):
         field.setFocus()
         field.selectAll()
@@ -102,11 +105,11 @@ def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, 
     QTest.keyClick(panel.reference, Qt.Key.Key_Return)
     assert "not a frame number" in book.notice.label.text() and script.load_poses(own_book())[1].reference == 214
     other: Window = make(Shot("another").with_figure(book.session.shot.figure("porter")))
-    assert [p.name for p in other.right.poses.book.poses] == ["pose 119", "heave"]
+    assert [p.name for p in other.right.panel("poses").book.poses] == ["pose 119", "heave"]
 
 
 def test_a_removed_card_can_be_put_back(book: Window, hand: Hand) -> None:
-    panel = book.right.poses
+    panel = book.right.panel("poses")
     panel.cards.chosen = 1
     panel.remove_button.click()
     assert [p.name for p in panel.book.poses] == ["pose 133"]
@@ -124,10 +127,10 @@ def test_other_books_are_opened_and_broken_ones_explained(
     (tmp_path / "bad.poses.json").write_text("{ no")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: (str(tmp_path / "bad.poses.json"), ""))
     book.run("book.open")
-    assert "cut off" in book.notice.label.text() and len(book.right.poses.book.poses) == 2
+    assert "cut off" in book.notice.label.text() and len(book.right.panel("poses").book.poses) == 2
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("/proc/none/x.poses.json", ""))
     book.run("book.save_as")
-    assert book.right.poses.book.path == path
+    assert book.right.panel("poses").book.path == path
 
 
 def test_a_book_that_cannot_be_read_is_not_written_over(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
@@ -136,7 +139,7 @@ def test_a_book_that_cannot_be_read_is_not_written_over(make, demo: Shot) -> Non
     window: Window = make(demo)
     window.run("pose.keep")
     assert own_book().read_text() == "{ precious but broken"
-    assert len(window.right.poses.book.poses) == 1 and window.right.poses.book.path != own_book()
+    assert len(window.right.panel("poses").book.poses) == 1 and window.right.panel("poses").book.path != own_book()
 
 
 def test_two_hundred_poses_come_bit_by_bit(make, demo: Shot, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
@@ -144,14 +147,14 @@ def test_two_hundred_poses_come_bit_by_bit(make, demo: Shot, qtbot: QtBot) -> No
     own_book().parent.mkdir(parents=True)
     script.save_poses([pose.named(f"pose {i}") for i in range(200)], own_book())
     window: Window = make(demo)
-    cards = window.right.poses.cards
+    cards = open_panel(window, "poses").cards
     assert len(cards.book.poses) == 200 and cards.minimumHeight() > 3000
     QApplication.processEvents()
-    drawn = len(window.strip.pictures._kept)
-    qtbot.waitUntil(lambda: len(window.strip.pictures._kept) > drawn, timeout=5000)
-    assert len(window.strip.pictures._kept) < 60, "only cards that are seen are drawn"
+    drawn = len(window.pictures._kept)
+    qtbot.waitUntil(lambda: len(window.pictures._kept) > drawn, timeout=5000)
+    assert len(window.pictures._kept) < 60, "only cards that are seen are drawn"
     began = time.monotonic()
-    qtbot.waitUntil(lambda: not window.strip.pictures._wanted, timeout=10000)
+    qtbot.waitUntil(lambda: not window.pictures._wanted, timeout=10000)
     assert time.monotonic() - began < 10
-    window.right.poses.area.verticalScrollBar().setValue(2000)
-    qtbot.waitUntil(lambda: bool(window.strip.pictures._wanted) or len(window.strip.pictures._kept) > 12, timeout=5000)
+    window.right.panel("poses").area.verticalScrollBar().setValue(2000)
+    qtbot.waitUntil(lambda: bool(window.pictures._wanted) or len(window.pictures._kept) > 12, timeout=5000)

@@ -10,7 +10,8 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from bovrin import script
-from bovrin.desk import recovery
+from bovrin.desk.application import offer
+from bovrin.desk.state import recovery
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -43,12 +44,12 @@ def test_work_survives_a_kill(make, demo: Shot, qtbot: QtBot) -> None:  # type: 
     found = recovery.left_behind()
     assert len(found) == 1
     window: Window = make(demo)
-    window.offer(found[0])
+    offer(window, found[0])
     assert "still here" in window.notice.label.text()
     assert [b.text() for b in window.notice.buttons] == ["Take it up", "Let it go"]
     window.notice.buttons[0].click()
     assert 151 in script.keys(window.session.shot, "porter", "hips/up")
-    assert not window.session.undo_stack.isClean()
+    assert not window.session.document.undo_stack.isClean()
     assert recovery.left_behind() == []
 
 
@@ -59,18 +60,18 @@ def edit(window: Window) -> None:
 
 def test_the_file_follows_an_edit_and_goes_with_a_save(window: Window, tmp_path: Path, qtbot: QtBot) -> None:
     edit(window)
-    qtbot.waitUntil(window.recovery.file.exists, timeout=2000)
-    content = json.loads(window.recovery.file.read_text())
+    qtbot.waitUntil(window.files.recovery.file.exists, timeout=2000)
+    content = json.loads(window.files.recovery.file.read_text())
     assert content["pid"] == os.getpid() and '"title": "Heave the crate"' in content["project"]
-    assert window.save_to(tmp_path / "safe.bovrin.json")
-    assert not window.recovery.file.exists()
+    assert window.files.save(tmp_path / "safe.bovrin.json")
+    assert not window.files.recovery.file.exists()
 
 
 def test_undoing_everything_leaves_nothing_to_recover(window: Window, qtbot: QtBot) -> None:
     edit(window)
-    qtbot.waitUntil(window.recovery.file.exists, timeout=2000)
-    window.session.undo_stack.undo()
-    assert not window.recovery.file.exists()
+    qtbot.waitUntil(window.files.recovery.file.exists, timeout=2000)
+    window.session.document.undo_stack.undo()
+    assert not window.files.recovery.file.exists()
 
 
 def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
@@ -83,7 +84,7 @@ def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
     (folder / "2.json").write_text("{ half a fi")
     found = recovery.left_behind()
     assert len(found) == 1 and script.keys(found[0].shot, "porter", "hips/up")[1] == 114
-    window.offer(found[0])
+    offer(window, found[0])
     window.notice.buttons[1].click()
     assert recovery.left_behind() == [] and (folder / "2.json").exists()
     assert window.session.shot is demo
@@ -91,9 +92,9 @@ def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
 
 def test_a_folder_that_cannot_be_written_is_told_once(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     said: list[str] = []
-    window.session.told.connect(said.append)
-    monkeypatch.setattr(window.recovery, "file", Path("/proc/none/x.json"))
+    window.session.voice.told.connect(said.append)
+    monkeypatch.setattr(window.files.recovery, "file", Path("/proc/none/x.json"))
     edit(window)
-    window.recovery.write()
-    window.recovery.write()
+    window.files.recovery.write()
+    window.files.recovery.write()
     assert len(said) == 1 and "Save often" in said[0]

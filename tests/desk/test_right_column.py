@@ -5,8 +5,8 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox
 from tests.desk.conftest import Hand
 
+from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.passes import PASSES
-from bovrin.desk.polygons import polygon
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -20,40 +20,42 @@ def seen(window: Window) -> list[str]:
 
 def test_each_pass_holds_its_panels_in_its_order(window: Window) -> None:
     for wanted in (*PASSES, PASSES[0]):
-        window.session.set_pass(wanted)
-        assert seen(window) == list(wanted.panels)
+        window.session.set_pass(wanted.pass_)
+        assert seen(window) == [kind.name for kind in wanted.panels]
     window.run("view.light_table")
-    assert seen(window) == [*PASSES[0].panels, "light"]
+    assert seen(window) == [*(kind.name for kind in PASSES[0].panels), "light"]
     window.run("view.light_table")
-    assert seen(window) == list(PASSES[0].panels)
+    assert seen(window) == [kind.name for kind in PASSES[0].panels]
 
 
 def test_panels_of_other_passes_are_not_made_before_they_are_needed(window: Window) -> None:
-    assert "breakdown" not in window.right._made and "curves" not in window.bottom.__dict__
+    assert "breakdown" not in window.right._made and window.bottom.made_curves is None
     window.run("pass.break_down")
     assert "breakdown" in window.right._made
     window.run("pass.spline")
-    assert window.curve_desk.isVisible() and "traces" in window.right._made
+    assert window.curves.desk.isVisible() and "traces" in window.right._made
 
 
 def test_nothing_that_is_made_later_takes_the_keyboard(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
-    assert window.right.chosen_keys.isVisible() and QApplication.focusWidget() is window.stage
+    assert window.right.panel("chosen keys").isVisible() and QApplication.focusWidget() is window.stage.main
     assert len(QApplication.topLevelWidgets()) <= 2, "no panel became a window of its own"
 
 
 def test_folds_are_remembered(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
     window: Window = make(demo)
-    assert window.right.markers.folded and not window.right.values.folded
-    window.right.values.fold.click()  # type: ignore[union-attr]
-    window.right.markers.fold.click()  # type: ignore[union-attr]
-    assert window.right.values.body.isHidden() and window.right.values.fold.text() == "VALUES …"  # type: ignore[union-attr]
-    window.ask_unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    QApplication.processEvents()
+    assert window.right.panel("markers").folded and not window.right.panel("values").folded
+    window.right.panel("values").fold.click()  # type: ignore[union-attr]
+    window.right.panel("markers").fold.click()  # type: ignore[union-attr]
+    assert window.right.panel("values").body.isHidden() and window.right.panel("values").fold.text() == "VALUES …"  # type: ignore[union-attr]
+    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     again: Window = make(demo)
-    assert again.right.values.folded and not again.right.markers.folded
-    assert not again.right.keys.folded
+    QApplication.processEvents()
+    assert again.right.panel("values").folded and not again.right.panel("markers").folded
+    assert not again.right.panel("keys").folded
 
 
 def test_polygons_hold_the_points_they_are_made_of() -> None:
@@ -68,17 +70,19 @@ def test_the_hint_follows_the_pointer_over_the_strip(window: Window, hand: Hand)
     places = {
         "scrub": QPointF(scale.x(110), 4),
         "end of the range": QPointF(scale.x(160), 20),
-        "add a marker": QPointF(scale.x(150), strip.markers_top() + 5),
-        "move it or its ends": QPointF(scale.x(105), strip.markers_top() + 5),
-        "Timing chart": QPointF(scale.x(112), strip.chart_top() + 8),
-        "each pose holds": QPointF(scale.x(112), strip.holds_top() + 5),
-        "Click to go to this pose": strip.card_rects()[2][1].center(),
-        "Drag the edge": QPointF(strip.card_rects()[2][1].right() - 2, strip.card_rects()[2][1].center().y()),
-        "Drag to move these keys": QPointF(scale.x(119), strip.lane_y(1)),
-        "drag a box": QPointF(scale.x(130), strip.lane_y(1)),
-        "Click a lane": QPointF(60, strip.lane_y(1)),
+        "add a marker": QPointF(scale.x(150), strip.places.markers_top() + 5),
+        "move it or its ends": QPointF(scale.x(105), strip.places.markers_top() + 5),
+        "Timing chart": QPointF(scale.x(112), strip.places.chart_top() + 8),
+        "each pose holds": QPointF(scale.x(112), strip.places.holds_top() + 5),
+        "Click to go to this pose": strip.places.card_rects()[2][1].center(),
+        "Drag the edge": QPointF(
+            strip.places.card_rects()[2][1].right() - 2, strip.places.card_rects()[2][1].center().y()
+        ),
+        "Drag to move these keys": QPointF(scale.x(119), strip.places.lane_y(1)),
+        "drag a box": QPointF(scale.x(130), strip.places.lane_y(1)),
+        "Click a lane": QPointF(60, strip.places.lane_y(1)),
     }
     none, keys = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
     for words, at in places.items():
         hand.mouse(strip, QEvent.Type.MouseMove, at, none, none, keys)
-        assert words in window.hint.text(), (words, window.hint.text())
+        assert words in window.status.hint.text(), (words, window.status.hint.text())

@@ -13,8 +13,10 @@ from tests.formats.test_gltf_in import moving
 from tests.walks import walk
 
 from bovrin import script
-from bovrin.desk.bringing import bring, bring_in, carry_menu, cast_menu
-from bovrin.desk.setup_sheet import SetupSheet
+from bovrin.desk.commands.cast import carry_menu, cast_menu
+from bovrin.desk.commands.files import save
+from bovrin.desk.sheets.setup_sheet import SetupSheet
+from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
 
 
@@ -22,7 +24,7 @@ from bovrin.desk.window import Window
 def tentacle(window: Window, tmp_path: Path) -> Window:
     path = tmp_path / "weed.glb"
     path.write_bytes(make.figure(make.TENTACLE).glb())
-    assert bring(window, path, tmp_path / "weed.bovrin.json")
+    assert bring(window.files, path, tmp_path / "weed.bovrin.json")
     return window
 
 
@@ -49,11 +51,11 @@ def test_a_wrong_guess_is_corrected(tentacle: Window, tmp_path: Path) -> None:
     QTest.mouseClick(sheet.keep, Qt.MouseButton.LeftButton)
     figure = session.shot.cast[0]
     assert [limb.name for limb in figure.rig.limbs] == ["arm"] and "arm" in [p.name for p in figure.rig.parts]
-    assert "Arm" in [lane.words for lane in tentacle.strip.lanes()]
+    assert "Arm" in [lane.words for lane in tentacle.strip.places.lanes()]
     assert script.load(tmp_path / "weed.bovrin.json").cast[0].rig.limbs == ()
-    assert tentacle.save()
+    assert save(tentacle)
     assert [limb.name for limb in script.load(tmp_path / "weed.bovrin.json").cast[0].rig.limbs] == ["arm"]
-    session.undo_stack.undo()
+    session.document.undo_stack.undo()
     assert session.shot.cast[0].rig.limbs == ()
     other = tmp_path / "other.glb"
     other.write_bytes(make.figure(make.TENTACLE).glb())
@@ -74,7 +76,7 @@ def test_what_cannot_be_is_said_and_nothing_kept(tentacle: Window) -> None:
 def test_a_click_on_the_picture_fills_the_field(window: Window, hand: Hand, tmp_path: Path) -> None:
     path = tmp_path / "two.glb"
     path.write_bytes(make.figure(make.TWO_LEGS).glb())
-    assert bring(window, path, tmp_path / "two.bovrin.json")
+    assert bring(window.files, path, tmp_path / "two.bovrin.json")
     sheet = sheet_of(window)
     sheet.activateWindow()
     QTest.qWait(60)
@@ -113,8 +115,8 @@ def test_figures_join_and_leave_the_shot(window: Window) -> None:
     assert [f.name for f in session.shot.cast] == [*before, "crate 2"] and session.figure_name == "crate 2"
     window.run("cast.remove")
     assert [f.name for f in session.shot.cast] == before
-    session.undo_stack.undo()
-    session.undo_stack.undo()
+    session.document.undo_stack.undo()
+    session.document.undo_stack.undo()
     assert [f.name for f in session.shot.cast] == before
 
 
@@ -123,27 +125,30 @@ def test_a_walk_is_carried_to_the_porter(window: Window, tmp_path: Path, monkeyp
     session = window.session
     script.export(walk(tmp_path), tmp_path / "stroll.bvh")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "mine.bovrin.json"), ""))
-    assert bring_in(window, tmp_path / "stroll.bvh")
-    assert session.path == tmp_path / "mine.bovrin.json" and session.figure_name == "stroll"
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(tmp_path / "stroll.bvh"), ""))
+    window.run("cast.bring")
+    assert session.document.path == tmp_path / "mine.bovrin.json" and session.figure_name == "stroll"
     assert (tmp_path / "stroll.glb").exists() and session.shot.last >= 185
     session.choose("porter", ())
-    next(a for a in carry_menu(window).actions() if "stroll" in a.text()).trigger()
+    menu = carry_menu(window)
+    next(a for a in menu.actions() if "stroll" in a.text()).trigger()
     hips = script.sample(session.shot, "porter", [101, 180])
     at = hips.joints.index("hips")
     assert hips.position[1, at, 2] - hips.position[0, at, 2] > 0.8
-    assert session.undo_stack.undoText() == "Carry a motion to porter"
-    assert window.save()
+    assert session.document.undo_stack.undoText() == "Carry a motion to porter"
+    assert save(window)
     kept = script.load(tmp_path / "mine.bovrin.json")
     assert "stroll" in script.figures(kept)
     session.choose("crate", ())
-    next(a for a in carry_menu(window).actions() if "stroll" in a.text()).trigger()
+    menu = carry_menu(window)
+    next(a for a in menu.actions() if "stroll" in a.text()).trigger()
     assert "few parts" in window.notice.label.text()
 
 
 def test_animations_come_as_takes(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "odd.glb"
     path.write_bytes(moving().glb())
-    assert bring(window, path, tmp_path / "odd.bovrin.json")
+    assert bring(window.files, path, tmp_path / "odd.bovrin.json")
     assert "2 animations are takes" in window.notice.label.text()
     menu = window.topbar.take.build_menu()
     assert {a.text() for a in menu.actions()} >= {"Take nod", "Take all sorts"}

@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.desk.stage_words import chip_words
+from bovrin.craft.keys import Scope
+from bovrin.desk.stage.words import chip_words
 from bovrin.desk.window import Window
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -14,7 +15,7 @@ SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModi
 
 def joint_on_screen(window: Window, joint: str) -> QPointF:
     motion = script.sample(window.session.shown, "porter", [window.session.frame])
-    return window.stage.on_screen(motion.position[0, motion.joints.index(joint)])
+    return window.stage.main.scene.on_screen(motion.position[0, motion.joints.index(joint)])
 
 
 def choose(window: Window, name: str) -> None:
@@ -31,68 +32,71 @@ def chosen(window: Window) -> list[str]:
 
 def test_a_click_on_the_hand_chooses_it(window: Window, hand: Hand) -> None:
     window.session.go_to(101)
-    hand.click(window.stage, joint_on_screen(window, "right hand") + QPointF(-2, 14))
+    hand.click(window.stage.main, joint_on_screen(window, "right hand") + QPointF(-2, 14))
     assert chosen(window) == ["right hand"]
-    hand.click(window.stage, joint_on_screen(window, "head") + QPointF(0, -14), SHIFT)
+    hand.click(window.stage.main, joint_on_screen(window, "head") + QPointF(0, -14), SHIFT)
     assert chosen(window) == ["right hand", "head"]
-    hand.click(window.stage, QPointF(30, 200))
+    hand.click(window.stage.main, QPointF(30, 200))
     assert chosen(window) == []
-    assert window.session.undo_stack.count() == 0
+    assert window.session.document.undo_stack.count() == 0
 
 
 def test_dragging_the_square_reaches(window: Window, hand: Hand) -> None:
     session = window.session
     choose(window, "left hand")
-    start = window.stage.handle_points()["square"]
+    start = window.stage.main.handle.places.points()["square"]
     before = joint_on_screen(window, "left hand")
-    hand.drag(window.stage, start, start + QPointF(-30, -60))
+    hand.drag(window.stage.main, start, start + QPointF(-30, -60))
     after = joint_on_screen(window, "left hand")
     assert (after - before - QPointF(-30, -60)).manhattanLength() < 3
-    assert session.undo_stack.count() == 1 and session.undo_stack.undoText() == "Move left hand"
-    session.undo_stack.undo()
+    assert session.document.undo_stack.count() == 1 and session.document.undo_stack.undoText() == "Move left hand"
+    session.document.undo_stack.undo()
     assert (joint_on_screen(window, "left hand") - before).manhattanLength() < 0.01
 
 
 def test_one_press_on_the_figure_chooses_and_drags(window: Window, hand: Hand) -> None:
     start = joint_on_screen(window, "right hand") + QPointF(-2, 14)
     before = joint_on_screen(window, "right hand")
-    hand.drag(window.stage, start, start + QPointF(-20, -30))
+    hand.drag(window.stage.main, start, start + QPointF(-20, -30))
     assert chosen(window) == ["right hand"]
     assert (joint_on_screen(window, "right hand") - before - QPointF(-20, -30)).manhattanLength() < 3
 
 
 def test_shift_keeps_one_direction_and_ctrl_goes_in_steps(window: Window, hand: Hand) -> None:
     choose(window, "hips")
-    start, before = window.stage.handle_points()["square"], joint_on_screen(window, "hips")
-    hand.drag(window.stage, start, start + QPointF(-40, -9), SHIFT)
+    start, before = window.stage.main.handle.places.points()["square"], joint_on_screen(window, "hips")
+    hand.drag(window.stage.main, start, start + QPointF(-40, -9), SHIFT)
     moved = joint_on_screen(window, "hips") - before
     assert abs(moved.y()) < 1 and moved.x() == pytest.approx(-40, abs=2)
     choose(window, "left hand")
     joint = window.session.shot.figure("porter").rig.joint("left hand")
     was = script.sample(window.session.shot, "porter", [101]).position[0, joint]
-    square = window.stage.handle_points()["square"]
-    hand.drag(window.stage, square, square + QPointF(-20, -40), CTRL)
+    square = window.stage.main.handle.places.points()["square"]
+    hand.drag(window.stage.main, square, square + QPointF(-20, -40), CTRL)
     way = script.sample(window.session.shot, "porter", [101]).position[0, joint] - was
     assert np.abs(way).max() > 0.04 and np.allclose(way / 0.05, np.round(way / 0.05), atol=1e-3)
 
 
 def test_the_ring_turns_about_the_line_of_sight(window: Window, hand: Hand) -> None:
     choose(window, "chest")
-    points = window.stage.handle_points()
+    points = window.stage.main.handle.places.points()
     centre = points["centre"]
     before = script.sample(window.session.shot, "porter", [101])
-    hand.drag(window.stage, centre + QPointF(31.1, -31.1), centre + QPointF(44, 2))
+    hand.drag(window.stage.main, centre + QPointF(31.1, -31.1), centre + QPointF(44, 2))
     after = script.sample(window.session.shot, "porter", [101])
     head = before.joints.index("head")
-    assert (window.stage.on_screen(after.position[0, head]) - window.stage.on_screen(before.position[0, head])).x() > 3
-    assert window.session.undo_stack.undoText() == "Turn chest"
+    assert (
+        window.stage.main.scene.on_screen(after.position[0, head])
+        - window.stage.main.scene.on_screen(before.position[0, head])
+    ).x() > 3
+    assert window.session.document.undo_stack.undoText() == "Turn chest"
 
 
 def test_a_dot_spins(window: Window, hand: Hand) -> None:
     choose(window, "head")
     before = script.values(window.session.shot, "porter", 101)["head/turn"]
-    start = window.stage.handle_points()["right"]
-    hand.drag(window.stage, start, start + QPointF(40, 0), CTRL)
+    start = window.stage.main.handle.places.points()["right"]
+    hand.drag(window.stage.main, start, start + QPointF(40, 0), CTRL)
     assert abs(script.values(window.session.shot, "porter", 101)["head/turn"] - before) > 10
 
 
@@ -100,24 +104,24 @@ def test_a_dot_spins(window: Window, hand: Hand) -> None:
 def test_a_drag_can_be_put_back(window: Window, hand: Hand, how: str) -> None:
     choose(window, "hips")
     shot = window.session.shot
-    start = window.stage.handle_points()["square"]
-    hand.press(window.stage, start)
-    hand.move(window.stage, start + QPointF(0, 60))
-    assert window.session.previewing and window.session.shown is not shot
+    start = window.stage.main.handle.places.points()["square"]
+    hand.press(window.stage.main, start)
+    hand.move(window.stage.main, start + QPointF(0, 60))
+    assert window.session.document.previewing and window.session.shown is not shot
     if how == "escape":
         hand.key(Qt.Key.Key_Escape)
     else:
-        hand.press(window.stage, start + QPointF(0, 60), Qt.MouseButton.RightButton)
-    assert window.session.shown is shot and not window.session.previewing
-    hand.release(window.stage, start + QPointF(0, 60))
-    assert window.session.shot is shot and window.session.undo_stack.count() == 0
+        hand.press(window.stage.main, start + QPointF(0, 60), Qt.MouseButton.RightButton)
+    assert window.session.shown is shot and not window.session.document.previewing
+    hand.release(window.stage.main, start + QPointF(0, 60))
+    assert window.session.shot is shot and window.session.document.undo_stack.count() == 0
 
 
 def test_double_click_resets(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
-    at = window.stage.handle_points()["square"]
+    at = window.stage.main.handle.places.points()["square"]
     hand.mouse(
-        window.stage,
+        window.stage.main,
         QEvent.Type.MouseButtonDblClick,
         at,
         Qt.MouseButton.LeftButton,
@@ -136,11 +140,11 @@ def test_what_will_be_keyed_is_said_before(window: Window, hand: Hand) -> None:
     )
     window.session.go_to(105)
     assert "new held pose at 105" in chip_words(window.session)
-    window.session.set_scope("touched")
+    window.session.change_keying(scope=Scope.TOUCHED)
     window.run("pass.spline")
     assert "only what is touched: new eased pose at 105" in chip_words(window.session)
-    square = window.stage.handle_points()["square"]
-    hand.drag(window.stage, square, square + QPointF(0, -40))
+    square = window.stage.main.handle.places.points()["square"]
+    hand.drag(window.stage.main, square, square + QPointF(0, -40))
     rig = window.session.shot.figure("porter").rig
     keyed = [
         n
@@ -151,70 +155,73 @@ def test_what_will_be_keyed_is_said_before(window: Window, hand: Hand) -> None:
 
 
 def test_the_middle_button_turns_and_slides_the_view(window: Window, hand: Hand) -> None:
-    view, at = window.stage.view, QPointF(400, 200)
-    hand.drag(window.stage, at, at + QPointF(80, 0), button=Qt.MouseButton.MiddleButton)
-    assert window.stage.view.yaw == pytest.approx(view.yaw - 0.64) and window.stage.view.target == view.target
-    view = window.stage.view
-    hand.drag(window.stage, at, at + QPointF(0, 50), SHIFT, Qt.MouseButton.MiddleButton)
-    assert window.stage.view.target[1] > view.target[1] and window.stage.view.yaw == view.yaw
-    assert window.session.undo_stack.count() == 0
+    view, at = window.stage.main.scene.view, QPointF(400, 200)
+    hand.drag(window.stage.main, at, at + QPointF(80, 0), button=Qt.MouseButton.MiddleButton)
+    assert (
+        window.stage.main.scene.view.yaw == pytest.approx(view.yaw - 0.64)
+        and window.stage.main.scene.view.target == view.target
+    )
+    view = window.stage.main.scene.view
+    hand.drag(window.stage.main, at, at + QPointF(0, 50), SHIFT, Qt.MouseButton.MiddleButton)
+    assert window.stage.main.scene.view.target[1] > view.target[1] and window.stage.main.scene.view.yaw == view.yaw
+    assert window.session.document.undo_stack.count() == 0
 
 
 def test_space_and_drag_turns_the_view_and_does_not_play(window: Window, hand: Hand) -> None:
     from PyQt6.QtTest import QTest
 
-    window.stage.setFocus()
-    yaw = window.stage.view.yaw
-    QTest.keyPress(window.stage, Qt.Key.Key_Space)
-    hand.drag(window.stage, QPointF(60, 300), QPointF(120, 300))
-    QTest.keyRelease(window.stage, Qt.Key.Key_Space)
-    assert window.stage.view.yaw != yaw and not window.session.playing
+    window.stage.main.setFocus()
+    yaw = window.stage.main.scene.view.yaw
+    QTest.keyPress(window.stage.main, Qt.Key.Key_Space)
+    hand.drag(window.stage.main, QPointF(60, 300), QPointF(120, 300))
+    QTest.keyRelease(window.stage.main, Qt.Key.Key_Space)
+    assert window.stage.main.scene.view.yaw != yaw and not window.session.playing
 
 
 def test_views_by_name_and_fit(window: Window, hand: Hand) -> None:
     for name in ("front", "side", "top", "three-quarter"):
-        window.views.button(name.capitalize()).click()
-        assert window.views.button(name.capitalize()).isChecked()
+        window.pills.views.button(name.capitalize()).click()
+        assert window.pills.views.button(name.capitalize()).isChecked()
     choose(window, "left hand")
     window.run("view.fit")
-    close = window.stage.view.distance
-    centre = window.stage.on_screen(window.stage.handle_of(window.session.controls[0]))
-    assert 0 < centre.x() < window.stage.width() and 0 < centre.y() < window.stage.height()
+    close = window.stage.main.scene.view.distance
+    centre = window.stage.main.scene.on_screen(window.stage.main.handle.places.place_of(window.session.controls[0]))
+    assert 0 < centre.x() < window.stage.main.width() and 0 < centre.y() < window.stage.main.height()
     window.run("view.fit")
-    assert window.stage.view.distance > close
+    assert window.stage.main.scene.view.distance > close
 
 
 def test_a_clean_view_hides_the_handle(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
     window.run("view.clean")
-    assert window.stage.handle_points() == {} and not window.stage_pills.isVisible()
+    assert window.stage.main.handle.places.points() == {} and not window.pills.isVisible()
     window.run("view.clean")
-    assert "square" in window.stage.handle_points()
+    assert "square" in window.stage.main.handle.places.points()
 
 
 def test_looking_at_steps_changes_the_picture_and_not_the_shot(window: Window, hand: Hand) -> None:
     window.run("motion.spline_all")
     shot = window.session.shot
     window.session.go_to(123)
-    moving = window.session.values().copy()
+    moving = window.session.stance().values.copy()
     window.run("motion.look_stepped")
-    held = window.session.values()
+    held = window.session.stance().values
     assert np.abs(moving - held).max() > 0.01 and window.session.shot is shot
     choose(window, "hips")
-    start = window.stage.handle_points()["square"]
-    hand.drag(window.stage, start, start + QPointF(0, 30))
+    start = window.stage.main.handle.places.points()["square"]
+    hand.drag(window.stage.main, start, start + QPointF(0, 30))
     assert window.session.shot is shot and "as stepped" in window.notice.label.text()
     window.run("motion.look_stepped")
-    assert np.array_equal(window.session.values(), moving)
+    assert np.array_equal(window.session.stance().values, moving)
 
 
 def test_the_pointer_s_line_says_what_a_drag_does(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
-    points = window.stage.handle_points()
+    points = window.stage.main.handle.places.points()
     for name, words in (("square", "Drag the square"), ("right", "spin"), ("up", "tip"), ("ring", "round the ring")):
         at = points[name]
         QApplication.sendEvent(
-            window.stage,
+            window.stage.main,
             QMouseEvent(
                 QEvent.Type.MouseMove,
                 at,
@@ -224,7 +231,7 @@ def test_the_pointer_s_line_says_what_a_drag_does(window: Window, hand: Hand) ->
                 Qt.KeyboardModifier.NoModifier,
             ),
         )
-        assert words in window.hint.text(), name
+        assert words in window.status.hint.text(), name
 
 
 def test_the_map_chooses_the_same_controls(window: Window, hand: Hand) -> None:
@@ -243,15 +250,15 @@ def test_the_map_chooses_the_same_controls(window: Window, hand: Hand) -> None:
 
 def test_another_figure_is_chosen_in_the_cast(window: Window, hand: Hand) -> None:
     window.cast_panel.list.setCurrentRow(1)
-    assert window.session.figure_name == "crate" and len(window.session.poses) == 5
+    assert window.session.figure_name == "crate" and len(window.session.poses.every) == 5
     choose(window, "whole crate")
-    start = window.stage.handle_points()["square"]
-    hand.drag(window.stage, start, start + QPointF(0, -40))
+    start = window.stage.main.handle.places.points()["square"]
+    hand.drag(window.stage.main, start, start + QPointF(0, -40))
     assert script.values(window.session.shot, "crate", 101)["whole crate/up"] > 0.1
 
 
 def test_without_graphics_the_window_says_so(make, demo, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
-    from bovrin.desk import stage_view as stage
+    from bovrin.desk.stage import stage
     from bovrin.errors import NoPicture
 
     window = make(demo)
@@ -260,10 +267,10 @@ def test_without_graphics_the_window_says_so(make, demo, monkeypatch: pytest.Mon
         raise NoPicture("no pictures can be drawn on this machine.", advice="Install the EGL library.")
 
     monkeypatch.setattr(stage, "shared_renderer", refuse)
-    window.stage._drawable = False
-    window.stage._start_drawing()
-    window.stage.repaint()
-    assert "Install the EGL library" in window.stage._fault
-    assert window.stage.control_at(QPointF(300, 200)) is None
+    window.stage.main.scene.drawable = False
+    window.stage.main._start_drawing()
+    window.stage.main.repaint()
+    assert "Install the EGL library" in window.stage.main._fault
+    assert window.stage.main.scene.control_at(QPointF(300, 200)) is None
     window.run("pose.key")
-    assert window.session.undo_stack.count() == 1
+    assert window.session.document.undo_stack.count() == 1

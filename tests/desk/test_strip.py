@@ -6,7 +6,7 @@ from tests.desk.conftest import Hand
 from tests.strategies import chain_figure
 
 from bovrin.craft.keys import poses
-from bovrin.desk.strip_view import RULER
+from bovrin.desk.strip.view import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -16,11 +16,11 @@ def frames(window: Window) -> list[float]:
 
 
 def card(window: Window, frame: float):  # type: ignore[no-untyped-def]
-    return dict(window.strip.card_rects())[frame]
+    return dict(window.strip.places.card_rects())[frame]
 
 
 def test_a_card_is_as_wide_as_its_pose_is_held(window: Window) -> None:
-    widths = [rect.width() + 2 for _, rect in window.strip.card_rects()]
+    widths = [rect.width() + 2 for _, rect in window.strip.places.card_rects()]
     held = [8, 5, 5, 8, 6, 10, 18]
     assert np.allclose(np.array(widths) / window.bottom.scale.per_frame, held, atol=0.01)
 
@@ -36,8 +36,8 @@ def test_dragging_an_edge_holds_longer_and_moves_the_rest(window: Window, hand: 
     edge = QPointF(rect.right() - 2, rect.center().y())
     hand.drag(window.strip, edge, edge + QPointF(4 * width, 0))
     assert frames(window) == [101, 109, 114, 119, 131, 137, 147]
-    assert window.session.undo_stack.count() == 1
-    window.session.undo_stack.undo()
+    assert window.session.document.undo_stack.count() == 1
+    window.session.document.undo_stack.undo()
     assert frames(window) == [101, 109, 114, 119, 127, 133, 143]
 
 
@@ -55,14 +55,14 @@ def test_a_drag_on_the_strip_can_be_put_back(window: Window, hand: Hand, how: st
     shot, at = window.session.shot, card(window, 133).center()
     hand.press(window.strip, at)
     hand.move(window.strip, at + QPointF(60, 0))
-    assert window.session.previewing
+    assert window.session.document.previewing
     if how == "escape":
         window.strip.setFocus()
         hand.key(Qt.Key.Key_Escape)
     else:
         hand.press(window.strip, at, Qt.MouseButton.RightButton)
     hand.release(window.strip, at + QPointF(60, 0))
-    assert window.session.shot is shot and not window.session.previewing
+    assert window.session.shot is shot and not window.session.document.previewing
 
 
 def test_a_click_goes_to_the_pose_and_the_ruler_scrubs(window: Window, hand: Hand) -> None:
@@ -71,14 +71,14 @@ def test_a_click_goes_to_the_pose_and_the_ruler_scrubs(window: Window, hand: Han
     scale = window.bottom.scale
     hand.drag(window.strip, QPointF(scale.x(105), 6), QPointF(scale.x(150), 6))
     assert window.session.frame == 150
-    lane = QPointF(scale.x(119) + 3, window.strip.lanes_top() + 20)
+    lane = QPointF(scale.x(119) + 3, window.strip.places.lanes_top() + 20)
     hand.click(window.strip, lane)
     assert window.session.frame == 119
-    assert window.session.undo_stack.count() == 0
+    assert window.session.document.undo_stack.count() == 0
 
 
 def test_arrows_step_by_frame_and_by_pose(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     for key, frame in (
         (Qt.Key.Key_Right, 102), (Qt.Key.Key_Down, 109), (Qt.Key.Key_Down, 114), (Qt.Key.Key_Up, 109), (Qt.Key.Key_Left, 108),
         (Qt.Key.Key_End, 160), (Qt.Key.Key_Up, 143), (Qt.Key.Key_Home, 101), (Qt.Key.Key_Left, 101),
@@ -88,7 +88,7 @@ def test_arrows_step_by_frame_and_by_pose(window: Window, hand: Hand) -> None:
 
 
 def test_keys_hold_lengthen_and_remove(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     window.session.go_to(119)
     hand.key(Qt.Key.Key_Plus)
     assert frames(window) == [101, 109, 114, 119, 128, 134, 144]
@@ -105,8 +105,8 @@ def test_keys_hold_lengthen_and_remove(window: Window, hand: Hand) -> None:
 
 
 def test_pictures_come_to_the_cards(window: Window, qtbot: QtBot) -> None:
-    pictures = window.strip.pictures
-    at = window.session.poses.frames
+    pictures = window.pictures
+    at = window.session.poses.every.frames
     qtbot.waitUntil(lambda: all(p is not None for p in pictures.pictures(at)), timeout=10_000)
     ready = pictures.pictures(at)
     window.session.do(
@@ -131,8 +131,8 @@ def test_wheel_with_ctrl_makes_frames_wider(window: Window) -> None:
 
 def test_an_empty_figure_says_how_to_begin(make, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
     window = make(Shot("Bare").with_figure(chain_figure()))
-    assert window.strip.card_rects() == []
-    window.stage.setFocus()
+    assert window.strip.places.card_rects() == []
+    window.stage.main.setFocus()
     Hand(window).key(Qt.Key.Key_K)
-    assert [f for f, _ in window.strip.card_rects()] == [101]
+    assert [f for f, _ in window.strip.places.card_rects()] == [101]
     assert window.strip.height() > RULER

@@ -10,7 +10,7 @@ from tests.desk.test_stage import choose
 from tests.desk.test_strip import card, frames
 
 from bovrin.craft.keys import poses
-from bovrin.desk.lanes import LANE
+from bovrin.desk.strip.lanes import LANE
 from bovrin.desk.window import Window
 from bovrin.shot import KeyRole
 
@@ -23,8 +23,8 @@ SHIFT, CTRL, ALT = (
 
 def mark(window: Window, lane: str, frame: float) -> QPointF:
     strip = window.strip
-    index = [one.words for one in strip.lanes()].index(lane)
-    return QPointF(window.bottom.scale.x(frame), strip.lane_y(index))
+    index = [one.words for one in strip.places.lanes()].index(lane)
+    return QPointF(window.bottom.scale.x(frame), strip.places.lane_y(index))
 
 
 def keys_of(window: Window, channel: str) -> list[float]:
@@ -53,8 +53,10 @@ def test_shift_chooses_cards_up_to_here_and_they_move_together(window: Window, h
     at = card(window, 119).center()
     hand.drag(window.strip, at, at + QPointF(2 * width, 0))
     assert frames(window) == [101, 109, 116, 121, 129, 133, 143]
-    assert window.session.keys.cards() == {116, 121, 129} and window.session.undo_stack.undoText() == "Move poses"
-    window.session.undo_stack.undo()
+    assert (
+        window.session.keys.cards() == {116, 121, 129} and window.session.document.undo_stack.undoText() == "Move poses"
+    )
+    window.session.document.undo_stack.undo()
     assert frames(window) == [101, 109, 114, 119, 127, 133, 143]
 
 
@@ -81,10 +83,10 @@ def test_alt_on_an_edge_holds_the_chosen_part_only(window: Window, hand: Hand) -
 
 def test_a_part_that_comes_late_gets_no_card_and_stays_late(window: Window, hand: Hand) -> None:
     choose(window, "head")
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Right, CTRL)
     assert keys_of(window, "head/tilt") == [102, 110, 115, 120, 128, 134, 144]
-    assert [f for f, _ in window.strip.card_rects()] == [101, 109, 114, 119, 127, 133, 143]
+    assert [f for f, _ in window.strip.places.card_rects()] == [101, 109, 114, 119, 127, 133, 143]
     window.session.go_to(119)
     hand.key(Qt.Key.Key_Plus)
     assert keys_of(window, "head/tilt") == [102, 110, 115, 120, 129, 135, 145]
@@ -93,34 +95,34 @@ def test_a_part_that_comes_late_gets_no_card_and_stays_late(window: Window, hand
 
 def test_lanes_open_to_controls_and_channels_and_can_be_searched(window: Window, hand: Hand) -> None:
     strip = window.strip
-    assert [lane.words for lane in strip.lanes()][:2] == ["Body", "Head"]
-    hand.click(strip, QPointF(12, strip.lane_y(1)))
-    assert [lane.words for lane in strip.lanes()][2:4] == ["neck", "head"]
-    hand.click(strip, QPointF(24, strip.lane_y(3)))
-    assert "tilt" in [lane.words for lane in strip.lanes()]
+    assert [lane.words for lane in strip.places.lanes()][:2] == ["Body", "Head"]
+    hand.click(strip, QPointF(12, strip.places.lane_y(1)))
+    assert [lane.words for lane in strip.places.lanes()][2:4] == ["neck", "head"]
+    hand.click(strip, QPointF(24, strip.places.lane_y(3)))
+    assert "tilt" in [lane.words for lane in strip.places.lanes()]
     hand.click(strip, mark(window, "tilt", 119))
     assert len(window.session.keys) == 1 and window.session.frame == 119
-    hand.click(strip, QPointF(12, strip.lane_y(1)))
-    assert len(strip.lanes()) == 8
+    hand.click(strip, QPointF(12, strip.places.lane_y(1)))
+    assert len(strip.places.lanes()) == 8
     strip.lane_search.setFocus()
     QTest.keyClicks(strip.lane_search, "hand tilt")
-    assert {lane.words for lane in strip.lanes()} == {"left hand tilt", "right hand tilt"}
+    assert {lane.words for lane in strip.places.lanes()} == {"left hand tilt", "right hand tilt"}
     strip.lane_search.clear()
-    hand.click(strip, QPointF(60, strip.lane_y(2)))
+    hand.click(strip, QPointF(60, strip.places.lane_y(2)))
     part = window.session.shot.figure("porter").rig.parts[2]
     assert set(window.session.controls) == set(part.controls)
 
 
 def test_many_open_lanes_scroll(window: Window, hand: Hand) -> None:
     strip = window.strip
-    strip.open_lane("part body")
-    assert strip.most_scrolled() > 0
-    strip._scroll(1e6)
-    assert strip.scrolled == strip.most_scrolled()
-    last = len(strip.lanes()) - 1
-    assert strip.lane_y(last) + LANE / 2 <= strip.height()
-    strip.open_lane("part body")
-    assert strip.scrolled <= strip.most_scrolled()
+    strip.places.open_lane("part body")
+    assert strip.places.most_scrolled() > 0
+    strip.places.scroll(1e6)
+    assert strip.places.scrolled == strip.places.most_scrolled()
+    last = len(strip.places.lanes()) - 1
+    assert strip.places.lane_y(last) + LANE / 2 <= strip.height()
+    strip.places.open_lane("part body")
+    assert strip.places.scrolled <= strip.places.most_scrolled()
 
 
 def test_a_box_over_lanes_chooses_keys_and_alt_scales_about_the_frame(window: Window, hand: Hand) -> None:
@@ -128,7 +130,7 @@ def test_a_box_over_lanes_chooses_keys_and_alt_scales_about_the_frame(window: Wi
     scale = window.bottom.scale
     start = mark(window, "Left arm", 124) + QPointF(0, -6)
     hand.drag(window.strip, start, mark(window, "Right arm", 146) + QPointF(0, 6))
-    assert window.session.keys.frames().tolist() == [127, 133, 143] and window.right.chosen_keys.isVisible()
+    assert window.session.keys.frames().tolist() == [127, 133, 143] and window.right.panel("chosen keys").isVisible()
     at = mark(window, "Left arm", 143)
     hand.drag(window.strip, at, QPointF(scale.x(131), at.y()), ALT)
     assert keys_of(window, "left hand/up")[-3:] == [123, 126, 131]
@@ -147,14 +149,14 @@ def test_escape_leaves_a_box_and_a_drag(window: Window, hand: Hand) -> None:
     shot, at = window.session.shot, mark(window, "Head", 133)
     hand.press(window.strip, at)
     hand.move(window.strip, at + QPointF(80, 0), keys=CTRL)
-    assert window.session.previewing
+    assert window.session.document.previewing
     hand.key(Qt.Key.Key_Escape)
     hand.release(window.strip, at)
-    assert window.session.shot is shot and not window.session.previewing
+    assert window.session.shot is shot and not window.session.document.previewing
 
 
 def test_all_after_and_delete_and_roles(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     window.session.go_to(133)
     hand.key(Qt.Key.Key_Right, CTRL | SHIFT)
     assert window.session.keys.cards() == {133, 143}
@@ -163,7 +165,7 @@ def test_all_after_and_delete_and_roles(window: Window, hand: Hand) -> None:
     assert (found.roles[-2:] == KeyRole.BREAKDOWN).all()
     hand.key(Qt.Key.Key_Delete)
     assert frames(window) == [101, 109, 114, 119, 127] and not window.session.keys
-    window.session.undo_stack.undo()
+    window.session.document.undo_stack.undo()
     window.session.go_to(101)
     hand.key(Qt.Key.Key_Down, SHIFT)
     assert window.session.frame == 109
@@ -174,7 +176,7 @@ def test_all_after_and_delete_and_roles(window: Window, hand: Hand) -> None:
 
 
 def test_chosen_keys_by_number(window: Window, hand: Hand) -> None:
-    panel = window.right.chosen_keys
+    panel = window.right.panel("chosen keys")
     hand.click(window.strip, card(window, 127).center())
     assert not panel.isVisible(), "the card one is on needs no panel"
     hand.click(window.strip, card(window, 143).center(), SHIFT)
@@ -193,7 +195,7 @@ def test_a_card_is_named_where_it_lies(window: Window, hand: Hand) -> None:
     type_words("down he goes")
     assert [c.name for c in window.session.shot.cards("porter") if c.frame == 119] == ["down he goes"]
     window.session.go_to(109)
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_F2)
     type_words("never mind", Qt.Key.Key_Escape)
     assert [c.name for c in window.session.shot.cards("porter") if c.frame == 109] == ["notice"]
@@ -206,7 +208,7 @@ def test_the_menus_of_the_strip_hold_what_applies(window: Window, hand: Hand, la
     for at in (
         card(window, 119).center(),
         mark(window, lane, 119),
-        QPointF(window.bottom.scale.x(112), window.strip.chart_top() + 9),
+        QPointF(window.bottom.scale.x(112), window.strip.places.chart_top() + 9),
     ):
         hand.press(window.strip, at, Qt.MouseButton.RightButton)
         menus = [m for m in window.strip.findChildren(QMenu) if m.isVisible()]
@@ -216,7 +218,7 @@ def test_the_menus_of_the_strip_hold_what_applies(window: Window, hand: Hand, la
 
 
 def test_a_card_s_menu_eases_its_span_by_a_strength(window: Window, hand: Hand) -> None:
-    from bovrin.desk.strip_menus import card_menu
+    from bovrin.desk.strip.menus import card_menu
 
     menu = card_menu(window.strip, 133)
     inner = next(a.menu() for a in menu.actions() if a.text() == "Ease out")
@@ -233,17 +235,18 @@ def test_a_chart_is_copied_to_another_span(window: Window, hand: Hand) -> None:
     from bovrin import script
 
     window.run("motion.spline_all")
-    ladders = {one.start: one for one in window.strip.chart.ladders()}
+    ladders = {one.start: one for one in window.strip.places.chart.ladders()}
     window.strip.apply_preset(ladders[119], "thirds to end")
-    window.strip.copied_chart = [float(s) for s in script.chart(window.session.shot, "porter", 119, 127)]
-    window.strip.paste_chart({one.start: one for one in window.strip.chart.ladders()}[133])
-    wanted = np.interp(np.linspace(0, 1, 11), np.linspace(0, 1, 9), window.strip.copied_chart)
+    copied = tuple(script.chart(window.session.shot, "porter", 119, 127))
+    window.session.change_clipboard(chart=copied)
+    window.strip.paste_chart({one.start: one for one in window.strip.places.chart.ladders()}[133])
+    wanted = np.interp(np.linspace(0, 1, 11), np.linspace(0, 1, 9), copied)
     assert np.abs(np.array(script.chart(window.session.shot, "porter", 133, 143)) - wanted).max() < 0.01
 
 
 def test_what_is_removed_is_what_one_sees(window: Window, hand: Hand) -> None:
     hand.click(window.strip, card(window, 119).center())
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Down)
     assert window.session.frame == 127 and not window.session.keys
     hand.key(Qt.Key.Key_Delete)
@@ -251,11 +254,11 @@ def test_what_is_removed_is_what_one_sees(window: Window, hand: Hand) -> None:
 
 
 def test_escape_lets_go_of_chosen_keys(window: Window, hand: Hand) -> None:
-    window.stage.setFocus()
+    window.stage.main.setFocus()
     hand.key(Qt.Key.Key_A, CTRL)
     assert window.session.keys
     hand.key(Qt.Key.Key_Escape)
-    assert not window.session.keys and not window.right.chosen_keys.isVisible()
+    assert not window.session.keys and not window.right.panel("chosen keys").isVisible()
     hand.click(window.strip, card(window, 119).center())
     hand.click(window.strip, card(window, 133).center(), SHIFT)
     window.session.go_to(140)

@@ -8,9 +8,9 @@ from tests.desk.conftest import Hand
 from tests.desk.test_playback import Clock, after
 
 from bovrin.craft.ranges import set_rate, set_second
-from bovrin.desk.playback import BACK_AND_FORTH, ONCE, Player, frame_after
-from bovrin.desk.session import Session
-from bovrin.desk.strip_layout import RULER
+from bovrin.desk.state.player import BACK_AND_FORTH, ONCE, Player, frame_after
+from bovrin.desk.state.session import Session
+from bovrin.desk.strip.layout import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -23,7 +23,7 @@ def test_it_plays_at_true_speed_at_any_rate(demo: Shot, qapp, rate: float) -> No
     player = Player(session, Clock())
     player.play()
     assert after(player, 0.5) == 101 + int(0.5 * rate)
-    session.end()
+    session.document.end()
 
 
 def test_once_stops_at_the_end_and_back_and_forth_turns(demo: Shot, qapp) -> None:  # type: ignore[no-untyped-def]
@@ -39,7 +39,7 @@ def test_once_stops_at_the_end_and_back_and_forth_turns(demo: Shot, qapp) -> Non
     session.go_to(111)
     player.play()
     assert [after(player, 1 / 24 + 1e-9) for _ in range(3)] == [112, 113, 113] and not session.playing
-    session.end()
+    session.document.end()
 
 
 @pytest.mark.parametrize("mode", ["in a loop", "once", "back and forth"])
@@ -57,19 +57,19 @@ def test_the_range_is_dragged_and_shift_keeps_a_second_one(window: Window, hand:
     assert window.session.shot.second == (120, 136)
     window.run("time.second")
     assert window.player.range() == (120, 136)
-    window.session.undo_stack.undo()
-    window.session.undo_stack.undo()
+    window.session.document.undo_stack.undo()
+    window.session.document.undo_stack.undo()
     assert window.session.shot.second is None and window.player.range() == (101, 150)
 
 
 def test_range_and_speed_by_number(window: Window) -> None:
     window.run("time.settings")
-    sheet = window.time
+    sheet = window.opening.time
     assert sheet is not None and sheet.isVisible()
     sheet.last.taken.emit(143.0)
     sheet.rates.button("12").click()
     assert window.session.shot.last == 143 and window.session.shot.frame_rate == 12
-    assert "43 frames · 3.58 s" in sheet.length.text() and "12 fps" in window.state.text()
+    assert "43 frames · 3.58 s" in sheet.length.text() and "12 fps" in window.status.time.text()
     sheet.first.taken.emit(500.0)
     assert window.session.shot.first == 101 and "before it begins" in window.notice.label.text()
     sheet.hide()
@@ -77,17 +77,17 @@ def test_range_and_speed_by_number(window: Window) -> None:
 
 def test_frames_in_front_never_go_below_nought(window: Window) -> None:
     window.run("time.settings")
-    sheet = window.time
+    sheet = window.opening.time
     assert sheet is not None
     for _ in range(10):
         sheet._on_front()
     shot = window.session.shot
-    assert shot.first == 0 and shot.last == 160 + 19 and window.session.poses.frames[0] == 120
+    assert shot.first == 0 and shot.last == 160 + 19 and window.session.poses.every.frames[0] == 120
     sheet.hide()
 
 
 def test_the_current_frame_is_typed(window: Window) -> None:
-    field = window.bottom.frame
+    field = window.bottom.transport.frame
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "120+7")
@@ -103,7 +103,7 @@ def test_the_current_frame_is_typed(window: Window) -> None:
 def test_a_span_eases_by_strengths(window: Window, hand: Hand) -> None:
     window.run("pass.spline")
     window.session.go_to(136)
-    panel = window.right.span
+    panel = window.right.panel("span")
     assert "133 to 143" in panel.words.text() and panel.kind.button("held").isChecked()
     panel.kind.button("eased").click()
     panel.out.box.setValue(80)
@@ -123,6 +123,6 @@ def test_a_span_eases_by_strengths(window: Window, hand: Hand) -> None:
 
 
 def test_holds_and_moves_stand_under_the_cards(window: Window) -> None:
-    rows = window.strip.holds.stretches(None)
+    rows = window.strip.places.holds.stretches(None)
     assert sum(s.frames for s in rows) == 60 and [s.frames for s in rows if not s.moving][:2] == [8, 4]
-    assert window.strip.holds.words(None).startswith("Held ")
+    assert window.strip.places.holds.words(None).startswith("Held ")

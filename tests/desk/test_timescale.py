@@ -2,7 +2,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bovrin.desk.timescale import GUTTER, TimeScale
+from bovrin.desk.kit.timescale import GUTTER, TimeScale
 
 frames = st.floats(-1000, 5000)
 

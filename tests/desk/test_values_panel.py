@@ -2,10 +2,11 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from tests.desk.conftest import open_panel
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.desk.numbers import typed_number
+from bovrin.desk.kit.numbers import typed_number
 from bovrin.desk.window import Window
 from bovrin.errors import BadMotion
 from bovrin.shot import Unit
@@ -39,7 +40,7 @@ def test_what_is_no_number_is_refused_in_a_sentence(text: str) -> None:
 
 
 def box_of(window: Window, name: str):  # type: ignore[no-untyped-def]
-    return next(b for b in window.right.values.boxes.values() if b.accessibleName().endswith(name))
+    return next(b for b in open_panel(window, "values").boxes.values() if b.accessibleName().endswith(name))
 
 
 def write(box, words: str) -> None:  # type: ignore[no-untyped-def]
@@ -57,10 +58,10 @@ def values(window: Window) -> dict[str, float]:
 def test_typing_goes_to_every_chosen_control(window: Window) -> None:
     rig = window.session.shot.figure("porter").rig
     window.session.choose("porter", [rig.control("spine"), rig.control("chest")])
-    assert "and 1 more" in window.right.values.name.text()
+    assert "and 1 more" in window.right.panel("values").name.text()
     write(box_of(window, "turn"), "30/2")
     assert values(window)["spine/turn"] == values(window)["chest/turn"] == pytest.approx(15)
-    assert window.session.undo_stack.count() == 1
+    assert window.session.document.undo_stack.count() == 1
 
 
 def test_a_wrong_number_is_said_and_nothing_changes(window: Window) -> None:
@@ -74,7 +75,7 @@ def test_a_wrong_number_is_said_and_nothing_changes(window: Window) -> None:
 
 def test_switches_are_pressed(window: Window) -> None:
     choose(window, "left hand")
-    panel = window.right.values
+    panel = window.right.panel("values")
     anchor = next(b for b in panel.switches.values() if b.accessibleName() == "anchor")
     anchor.click()
     assert values(window)["left hand/anchor"] == 1 and anchor.text() == "on"
@@ -87,7 +88,7 @@ def test_switches_are_pressed(window: Window) -> None:
 
 def test_the_gauge_warns_and_another_order_is_one_click(window: Window) -> None:
     choose(window, "chest")
-    panel = window.right.values
+    panel = open_panel(window, "values")
     assert not panel._gauge_row.isVisible() and panel.order.currentText() == "YXZ"
     write(box_of(window, "tilt"), "84")
     assert panel._gauge_row.isVisible() and "Turn and roll nearly line up" in panel.gauge.text()
@@ -96,6 +97,6 @@ def test_the_gauge_warns_and_another_order_is_one_click(window: Window) -> None:
     QApplication.processEvents()
     after = script.sample(window.session.shot, "porter", range(101, 160)).position
     assert abs(after - before).max() < 1e-6 and not panel._gauge_row.isVisible()
-    assert panel.order.currentText() != "YXZ" and "Rotation order" in window.session.undo_stack.undoText()
-    window.session.undo_stack.undo()
+    assert panel.order.currentText() != "YXZ" and "Rotation order" in window.session.document.undo_stack.undoText()
+    window.session.document.undo_stack.undo()
     assert panel.order.currentText() == "YXZ"

@@ -36,7 +36,10 @@ def copied_keys(shot: Shot, figure: str, chosen: Chosen) -> KeyClip:
     rows = []
     for i, frames in sorted(chosen.items()):
         at = np.abs(curves[i].frames[:, None] - frames[None]).min(1) <= NEAR
-        rows.append((rig.channel_names[i], rig.channels[i].unit, curves[i].settled().taken(at)))
+        if at.any():
+            rows.append((rig.channel_names[i], rig.channels[i].unit, curves[i].settled().taken(at)))
+    if not rows:
+        raise BadMotion("none of the chosen keys is there any more.", advice="Choose keys that are there.")
     return KeyClip(tuple(rows), float(frames_of(chosen)[0]))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
+from enum import Enum
 from typing import Any
 
 import numpy as np
@@ -266,19 +267,33 @@ def stretched_to_keys(shot: Shot) -> Shot:
     return replace(shot, last=last) if last > shot.last else shot
 
 
-SCOPES = ("whole figure", "part", "touched")
+class Scope(Enum):
+    """What an edit keys besides what it touches."""
+
+    WHOLE = "whole figure"
+    PART = "part"
+    TOUCHED = "touched"
 
 
-def scope_parts(rig: Rig, controls: Iterable[int], scope: str) -> list[str] | None:
+def scope_parts(rig: Rig, controls: Iterable[int], scope: Scope) -> list[str] | None:
     """The parts that an edit of some controls keys besides what it touches; None: the whole figure, []: nothing more."""
-    if scope == "whole figure":
+    if scope is Scope.WHOLE:
         return None
-    if scope == "touched":
-        return []
-    return [part.name for part in rig.parts if set(part.controls) & set(controls)]
+    return rig.parts_of(controls) if scope is Scope.PART else []
 
 
-def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], scope: str, style: KeyStyle) -> Shot:
+def scope_controls(rig: Rig, controls: Iterable[int], scope: Scope) -> list[int]:
+    """The controls that a scope stands for while some are chosen: with none chosen the whole figure's."""
+    chosen = list(controls)
+    parts = scope_parts(rig, chosen, scope)
+    if parts is None or not chosen:
+        return list(range(len(rig.controls)))
+    if parts:
+        return [c for name in parts for c in rig.parts[rig.part(name)].controls]
+    return chosen
+
+
+def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], scope: Scope, style: KeyStyle) -> Shot:
     """A shot ready for an edit: what the edit keys is keyed, as it stands. On an existing pose nothing else changes."""
     rig = shot.figure(figure).rig
     parts = scope_parts(rig, controls, scope)
@@ -294,7 +309,7 @@ def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], sco
     return set_channels(shot, figure, frame, {i: float(now[i]) for i in missing}, how)
 
 
-def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: str, style: KeyStyle) -> Shot:
+def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: Scope, style: KeyStyle) -> Shot:
     """An edit by the animator: channels (index: value) keyed at a frame, along with what the scope asks for."""
     rig = shot.figure(figure).rig
     touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]

@@ -8,17 +8,18 @@ import traceback
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bovrin import cast
-from bovrin.desk.look import apply_theme, load_fonts
-from bovrin.desk.recovery import left_behind
-from bovrin.desk.session import Session
-from bovrin.desk.window import Window, remembered_theme
+from bovrin.desk.kit.look import apply_theme, load_fonts
+from bovrin.desk.state.recovery import LeftBehind, left_behind
+from bovrin.desk.state.session import Session
+from bovrin.desk.state.settings import remembered_theme
+from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
 from bovrin.formats.project import load
-from bovrin.picture.theme import THEMES
+from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
 
 
 def make_window(path: Path | None) -> Window:
@@ -47,8 +48,16 @@ def dressed_application() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setApplicationName("bovrin")
     load_fonts()
-    apply_theme(app, THEMES[remembered_theme()])
+    chosen = remembered_theme()
+    apply_theme(app, _system_theme(app) if chosen is None else THEMES[chosen])
     return app
+
+
+def _system_theme(app: QApplication) -> Theme:
+    """The theme that the system prefers."""
+    hints = app.styleHints()
+    dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    return NIGHT if dark else PAPER
 
 
 def run(path: Path | None, picture: Path | None = None) -> int:
@@ -61,10 +70,17 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         return _take_picture(app, window, picture)
     found = left_behind()
     if found:
-        window.offer(found[0])
+        offer(window, found[0])
     elif path is None:
-        window.open_start()
+        window.open("start")
     return app.exec()
+
+
+def offer(window: Window, found: LeftBehind) -> None:
+    """Offer work that an earlier run did not save."""
+    words = f"Bovrin ended before '{found.shot.title}' was saved. The work is still here."
+    choices = (("Take it up", lambda: window.files.take_up(found)), ("Let it go", found.forget))
+    window.notice.say(words, calm=True, choices=choices)
 
 
 def _take_picture(app: QApplication, window: Window, picture: Path) -> int:
@@ -76,7 +92,7 @@ def _take_picture(app: QApplication, window: Window, picture: Path) -> int:
 
     QTimer.singleShot(1500, take)
     app.exec()
-    window.recovery.end()
+    window.files.recovery.end()
     if not saved or not saved[0]:
         raise BovrinError("the picture could not be written.", where=str(picture), advice="Choose another folder.")
     return 0
@@ -87,10 +103,10 @@ def _tell_faults(window: Window) -> None:
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if isinstance(error, BovrinError):
-            window.session.fail(error)
+            window.session.voice.fail(error)
             return
         traceback.print_exception(kind, error, trace)
-        window.session.failed.emit(
+        window.session.voice.failed.emit(
             "Something went wrong inside Bovrin. Your shot is as it was before; save it under a new name to be safe."
         )
 

@@ -1,44 +1,58 @@
-"""The passes an animator works in: what each makes of new keys, and what lies under the stage."""
+"""What is on the desk in each pass: the registry. A pass more is one line here, and its own files."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from bovrin.craft.keys import EASED, KeyStyle
-from bovrin.shot import HandleKind, KeyRole
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.widgets import Panel
+from bovrin.desk.panels.breakdown_panel import BreakdownPanel
+from bovrin.desk.panels.keys_panel import KeysPanel
+from bovrin.desk.panels.light_panel import LightPanel
+from bovrin.desk.panels.markers_panel import MarkersPanel
+from bovrin.desk.panels.pose_book_panel import PoseBookPanel
+from bovrin.desk.panels.span_panel import SpanPanel
+from bovrin.desk.panels.traces_panel import TracesPanel
+from bovrin.desk.panels.values_panel import ValuesPanel
+from bovrin.desk.stage.overlay import MakeOverlay
+from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 
 
 @dataclass(frozen=True)
-class Pass:
-    """A way of working. `curves`: the curve desk lies under the stage; `panels`: what the right column holds."""
+class PanelKind:
+    """A panel of the right column: its name, and how it is made when it is first needed."""
 
     name: str
-    style: KeyStyle
-    panels: tuple[str, ...]
-    curves: bool
-    words: str
+    make: Callable[[Port], Panel]
 
 
-BLOCK = Pass(
-    "Block",
-    KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE),
-    ("keys", "values", "poses", "span", "markers"),
-    False,
-    "Key poses that hold",
-)
-BREAK_DOWN = Pass(
-    "Break down",
-    KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN),
-    ("breakdown", "keys", "span", "poses", "markers"),
-    False,
-    "Poses between poses",
-)
-SPLINE = Pass(
-    "Spline",
-    KeyStyle(EASED, KeyRole.KEY_POSE),
-    ("span", "traces", "values", "keys", "markers"),
-    True,
-    "From held poses to motion",
+@dataclass(frozen=True)
+class OnDesk:
+    """A pass, the panels it puts into the right column, whether curves lie under the stage, and what lies over the stage."""
+
+    pass_: Pass
+    panels: tuple[PanelKind, ...]
+    curves: bool = False
+    overlays: tuple[MakeOverlay, ...] = ()
+
+
+BREAKDOWN = PanelKind("breakdown", lambda port: BreakdownPanel(port.session, port.favours))
+KEYS = PanelKind("keys", lambda port: KeysPanel(port.session))
+LIGHT = PanelKind("light", lambda port: LightPanel(port.session))
+MARKERS = PanelKind("markers", lambda port: MarkersPanel(port.session, port.run))
+POSES = PanelKind("poses", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
+SPAN = PanelKind("span", lambda port: SpanPanel(port.session))
+TRACES = PanelKind("traces", lambda port: TracesPanel(port.session, port.run))
+VALUES = PanelKind("values", lambda port: ValuesPanel(port.session))
+
+PASSES: tuple[OnDesk, ...] = (
+    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
+    OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
+    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
 )
 
-PASSES = (BLOCK, BREAK_DOWN, SPLINE)
+
+def on_desk(wanted: Pass) -> OnDesk:
+    """What is on the desk in a pass."""
+    return next(one for one in PASSES if one.pass_ is wanted)

@@ -1,155 +1,172 @@
-"""The right column: the panels that a pass needs, made when they are first needed."""
+"""The right column: the panels that a pass needs, made when they are first needed, and open as far as there is room."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import cached_property
+import json
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QApplication, QScrollArea, QVBoxLayout, QWidget
 
-from bovrin.desk.breakdown_panel import BreakdownPanel
-from bovrin.desk.card_pictures import CardPictures
-from bovrin.desk.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.light_panel import LightPanel
-from bovrin.desk.markers_panel import MarkersPanel
-from bovrin.desk.panels import KeysPanel
-from bovrin.desk.pose_book_panel import PoseBookPanel
-from bovrin.desk.session import Session
-from bovrin.desk.span_panel import SpanPanel
-from bovrin.desk.traces_panel import TracesPanel
-from bovrin.desk.values_panel import ValuesPanel
-from bovrin.desk.widgets import Panel
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.widgets import Panel
+from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
+from bovrin.desk.passes import LIGHT, PASSES, PanelKind, on_desk
 
 AT_FIRST = 3
-"""Panels that are seen without scrolling when the window opens; the others follow once it stands."""
+"""Panels that are made before the window stands; the others follow."""
 FOLDED_AT_FIRST = frozenset({"markers"})
+CHOSEN_KEYS = "chosen keys"
+KINDS = {kind.name: kind for one in PASSES for kind in one.panels} | {LIGHT.name: LIGHT}
 
 
 class RightColumn(QScrollArea):
-    """Chosen keys on top, then what the pass holds, in its order."""
+    """Chosen keys on top, then what the pass holds, in its order. What does not fit stands as a title; of those that want
+    to be open the ones used last are."""
 
-    def __init__(self, session: Session, pictures: CardPictures, run: Callable[[str], object]) -> None:
+    def __init__(self, port: Port) -> None:
         super().__init__()
-        self.session, self._pictures, self._run = session, pictures, run
+        self._port, self.session = port, port.session
         self._made: dict[str, Panel] = {}
-        self._folded = set(FOLDED_AT_FIRST)
-        inside = QWidget()
-        inside.setObjectName("Inside")
-        self.column = QVBoxLayout(inside)
+        self._shut = set(FOLDED_AT_FIRST)
+        self._used: dict[str, list[str]] = {}
+        self._inside = QWidget()
+        self._inside.setObjectName("Inside")
+        self._inside.installEventFilter(self)
+        self.column = QVBoxLayout(self._inside)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(8)
         self.column.addStretch(1)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setWidget(inside)
-        session.pass_changed.connect(lambda: self.arrange())
-        session.look_changed.connect(self._on_look_changed)
-        session.keys.changed.connect(self._on_keys_chosen)
+        self.setWidget(self._inside)
+        self._fitting = QTimer(self)
+        self._fitting.setSingleShot(True)
+        self._fitting.timeout.connect(self.fit)
+        self.session.pass_changed.connect(self._on_pass_changed)
+        self.session.looking_changed.connect(self._on_looking_changed)
+        self.session.keys.changed.connect(self._on_keys_chosen)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusChanged.connect(self._on_focus_changed)
         self.arrange(AT_FIRST)
         QTimer.singleShot(0, self.arrange)
 
-    def _new(self, name: str, panel: Panel) -> None:
-        self._made[name] = panel
-        panel.set_folded(name in self._folded)
-        panel.folded_changed.connect(lambda: self._remember(name, panel))
-        panel.hide()
+    # -- panels -------------------------------------------------------------------------------------------------------
 
-    def _remember(self, name: str, panel: Panel) -> None:
-        (self._folded.add if panel.folded else self._folded.discard)(name)
+    def panel(self, name: str) -> Panel:
+        """A panel by its name, made on first asking."""
+        if name not in self._made:
+            panel = ChosenKeysPanel(self.session) if name == CHOSEN_KEYS else KINDS[name].make(self._port)
+            self._made[name] = panel
+            panel.hide()
+            panel.fold_asked.connect(lambda: self._on_fold_asked(name))
+        return self._made[name]
 
-    @cached_property
-    def breakdown(self) -> BreakdownPanel:
-        """Favours, fills, push and settle."""
-        panel = BreakdownPanel(self.session)
-        self._new("breakdown", panel)
-        return panel
+    def open_panels(self) -> list[Panel]:
+        """The panels that are seen, from the top."""
+        found = [self.column.itemAt(i) for i in range(self.column.count())]
+        widgets = [item.widget() for item in found if item is not None]
+        return [panel for panel in widgets if isinstance(panel, Panel) and not panel.isHidden()]
 
-    @cached_property
-    def span(self) -> SpanPanel:
-        """Held or eased."""
-        panel = SpanPanel(self.session)
-        self._new("span", panel)
-        return panel
-
-    @cached_property
-    def keys(self) -> KeysPanel:
-        """What keys go on."""
-        panel = KeysPanel(self.session)
-        self._new("keys", panel)
-        return panel
-
-    @cached_property
-    def values(self) -> ValuesPanel:
-        """Numbers of the chosen controls."""
-        panel = ValuesPanel(self.session)
-        self._new("values", panel)
-        return panel
-
-    @cached_property
-    def light(self) -> LightPanel:
-        """The light table's settings."""
-        panel = LightPanel(self.session)
-        self._new("light", panel)
-        return panel
-
-    @cached_property
-    def poses(self) -> PoseBookPanel:
-        """The pose book."""
-        panel = PoseBookPanel(self.session, self._pictures)
-        panel.run = self._run
-        self._new("poses", panel)
-        return panel
-
-    @cached_property
-    def traces(self) -> TracesPanel:
-        """Earlier curves."""
-        panel = TracesPanel(self.session)
-        panel.keep.clicked.connect(lambda: self._run("trace.keep"))
-        self._new("traces", panel)
-        return panel
-
-    @cached_property
-    def markers(self) -> MarkersPanel:
-        """The list of markers."""
-        panel = MarkersPanel(self.session)
-        panel.add.clicked.connect(lambda: self._run("marker.add"))
-        self._new("markers", panel)
-        return panel
-
-    @cached_property
-    def chosen_keys(self) -> ChosenKeysPanel:
-        """What is done to chosen keys by number; it shows and hides itself."""
-        panel = ChosenKeysPanel(self.session)
-        self.column.insertWidget(0, panel)
-        panel.refresh()
-        return panel
-
-    def _on_keys_chosen(self) -> None:
-        if self.session.keys:
-            _ = self.chosen_keys
-
-    def _on_look_changed(self) -> None:
-        if self.session.light_table.on != ("light" in self._made and not self._made["light"].isHidden()):
-            self.arrange()
+    def _wanted(self) -> list[PanelKind]:
+        light = [LIGHT] if self.session.looking.light_table.on else []
+        return [*on_desk(self.session.pass_).panels, *light]
 
     def arrange(self, most: int | None = None) -> None:
         """The panels of the pass, in its order (or only the first of them); the light table's whenever it is on."""
-        wanted = [*self.session.pass_.panels[:most], *(["light"] if self.session.light_table.on else [])]
-        first = 1 if "chosen_keys" in self.__dict__ else 0
+        wanted = [kind.name for kind in self._wanted()[:most]]
+        first = 1 if CHOSEN_KEYS in self._made else 0
         for place, name in enumerate(wanted):
-            panel: Panel = getattr(self, name)
+            panel = self.panel(name)
             self.column.removeWidget(panel)
             self.column.insertWidget(place + first, panel)
         for name, panel in self._made.items():
-            panel.setVisible(name in wanted)
+            if name != CHOSEN_KEYS:
+                panel.setVisible(name in wanted)
+        self._fitting.start(0)
 
-    def folded(self) -> str:
-        """The names of folded panels, to remember."""
-        return " ".join(sorted(self._folded))
+    def _on_pass_changed(self) -> None:
+        self.arrange()
 
-    def fold(self, names: str) -> None:
-        """Fold these panels and open the others."""
-        self._folded = set(names.split())
-        for name, panel in list(self._made.items()):
-            panel.set_folded(name in names.split())
+    def _on_looking_changed(self) -> None:
+        shown = LIGHT.name in self._made and not self._made[LIGHT.name].isHidden()
+        if self.session.looking.light_table.on != shown:
+            self._use(LIGHT.name)
+            self.arrange()
+
+    def _on_keys_chosen(self) -> None:
+        if self.session.keys and CHOSEN_KEYS not in self._made:
+            panel = self.panel(CHOSEN_KEYS)
+            self.column.insertWidget(0, panel)
+            assert isinstance(panel, ChosenKeysPanel)
+            panel.refresh()
+            self._use(CHOSEN_KEYS)
+
+    # -- room ---------------------------------------------------------------------------------------------------------
+
+    def _use(self, name: str) -> None:
+        before = self._used.get(self.session.pass_.name, [])
+        self._used[self.session.pass_.name] = [name, *(n for n in before if n != name)]
+
+    def _on_focus_changed(self, _before: QWidget | None, now: QWidget | None) -> None:
+        """A panel that has the keyboard is in use: it stays open when others need room."""
+        name = next((name for name, panel in self._made.items() if panel.isAncestorOf(now)), "")
+        if name and not self._made[name].folded:
+            self._use(name)
+
+    def _on_fold_asked(self, name: str) -> None:
+        """Its title was clicked: an open panel shuts, a shut one opens before all others."""
+        if self._made[name].folded:
+            self._shut.discard(name)
+            self._use(name)
+        else:
+            self._shut.add(name)
+        self.fit()
+
+    def fit(self) -> None:
+        """Open as many panels as there is room for."""
+        seen = {name: panel for name, panel in self._made.items() if not panel.isHidden()}
+        port = self.viewport()
+        if port is None or not seen or not self.isVisible():
+            return
+        width = port.width()
+        room = port.height() - sum(panel.title_height() + self.column.spacing() for panel in seen.values())
+        order = [kind.name for kind in self._wanted()]
+        used = self._used.get(self.session.pass_.name, [])
+        opened = set[str]()
+        for name in sorted(seen, key=lambda n: used.index(n) if n in used else len(used) + _place(order, n)):
+            needed = seen[name].body_height(width)
+            if name not in self._shut and (needed <= room or not opened):
+                opened.add(name)
+                room -= needed
+        for name, panel in seen.items():
+            panel.set_folded(name not in opened)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fitting.start(0)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if watched is self._inside and event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self._fitting.start(0)
+        return super().eventFilter(watched, event)
+
+    def kept(self) -> str:
+        """What was shut by hand, and what was used last in each pass, to remember."""
+        return json.dumps({"shut": sorted(self._shut), "used": self._used})
+
+    def restore(self, kept: str) -> None:
+        """As it was remembered; what cannot be read is as at first."""
+        try:
+            found = json.loads(kept)
+            shut, used = set(map(str, found["shut"])), {str(k): list(map(str, v)) for k, v in found["used"].items()}
+        except (ValueError, KeyError, TypeError, AttributeError):
+            return
+        self._shut, self._used = shut, used
+        self.fit()
+
+
+def _place(order: list[str], name: str) -> int:
+    """Where a panel stands in its pass; chosen keys stand before all."""
+    return order.index(name) + 1 if name in order else 0

@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
-from bovrin.desk.commands import COMMANDS, tooltip
+from bovrin.desk.commands.port import Port
+from bovrin.desk.commands.table import told
+from bovrin.desk.kit.menus import popup
+from bovrin.desk.kit.widgets import SignButton, muted
 from bovrin.desk.passes import PASSES
-from bovrin.desk.take_menu import TakeButton
-from bovrin.desk.widgets import SignButton, muted
-
-if TYPE_CHECKING:
-    from bovrin.desk.window import Window
+from bovrin.desk.table import BY_ID, TABLE
+from bovrin.desk.take_button import TakeButton
 
 
 class TopBar(QWidget):
     """44 pixels of what matters everywhere."""
 
-    def __init__(self, desk: Window) -> None:
+    def __init__(self, port: Port) -> None:
         super().__init__()
-        self.desk = desk
+        self._port, self.session = port, port.session
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 4)
@@ -32,80 +30,81 @@ class TopBar(QWidget):
         self.shot_words = muted()
         self.shot_words.setContentsMargins(14, 0, 0, 0)
         row.addWidget(self.shot_words)
-        self.take = TakeButton(desk)
+        self.take = TakeButton(port)
         row.addWidget(self.take)
         row.addStretch(1)
-        self._passes = QButtonGroup(self)
-        self.pass_buttons: dict[str, QPushButton] = {}
-        for wanted in PASSES:
-            button = QPushButton(wanted.name)
-            button.setObjectName("Pass")
-            button.setCheckable(True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            command = f"pass.{wanted.name.lower().replace(' ', '_')}"
-            button.setToolTip(tooltip(command))
-            button.clicked.connect(lambda _checked, c=command: desk.run(c))
-            self._passes.addButton(button)
-            self.pass_buttons[wanted.name] = button
-            row.addWidget(button)
+        self.pass_buttons = self._add_passes(row)
         row.addStretch(2)
         self.find_button = QPushButton("Find a command…   Ctrl+K")
-        self.find_button.setToolTip(tooltip("help.find"))
+        self.find_button.setToolTip(told(BY_ID["help.find"]))
         self.find_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.find_button.clicked.connect(lambda: desk.run("help.find"))
+        self.find_button.clicked.connect(lambda _checked: port.run("help.find"))
         row.addWidget(self.find_button)
-        self.undo = SignButton("undo", tooltip("edit.undo"), lambda: desk.run("edit.undo"))
-        self.redo = SignButton("redo", tooltip("edit.redo"), lambda: desk.run("edit.redo"))
+        self.undo = SignButton("undo", told(BY_ID["edit.undo"]), lambda: port.run("edit.undo"))
+        self.redo = SignButton("redo", told(BY_ID["edit.redo"]), lambda: port.run("edit.redo"))
         self.menu = SignButton("menu", "All commands", self.open_menu)
         for sign in (self.undo, self.redo, self.menu):
             row.addWidget(sign)
-        session = desk.session
-        session.pass_changed.connect(self._on_pass_changed)
-        session.file_changed.connect(self._on_file_changed)
-        session.committed.connect(self._on_file_changed)
-        session.undo_stack.indexChanged.connect(self._on_undo_changed)
+        document = self.session.document
+        self.session.pass_changed.connect(self._on_pass_changed)
+        self.session.looking_changed.connect(self._on_looking_changed)
+        document.file_changed.connect(self._on_file_changed)
+        document.committed.connect(self._on_file_changed)
+        document.undo_stack.indexChanged.connect(self._on_undo_changed)
         self._on_pass_changed()
         self._on_file_changed()
         self._on_undo_changed()
 
+    def _add_passes(self, row: QHBoxLayout) -> dict[str, QPushButton]:
+        group, buttons = QButtonGroup(self), {}
+        for one in PASSES:
+            button = QPushButton(one.pass_.name)
+            button.setObjectName("Pass")
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(told(BY_ID[one.pass_.command]))
+            button.clicked.connect(lambda _checked, c=one.pass_.command: self._port.run(c))
+            group.addButton(button)
+            buttons[one.pass_.name] = button
+            row.addWidget(button)
+        return buttons
+
     def _on_pass_changed(self) -> None:
-        self.pass_buttons[self.desk.session.pass_.name].setChecked(True)
+        self.pass_buttons[self.session.pass_.name].setChecked(True)
 
     def _on_file_changed(self) -> None:
-        session = self.desk.session
-        unsaved = "" if session.undo_stack.isClean() else " · not saved"
-        self.shot_words.setText(f"{session.shot.title}{unsaved}")
+        unsaved = "" if self.session.document.undo_stack.isClean() else " · not saved"
+        self.shot_words.setText(f"{self.session.shot.title}{unsaved}")
 
     def _on_undo_changed(self, _index: int = 0) -> None:
-        stack = self.desk.session.undo_stack
+        stack = self.session.document.undo_stack
         self.undo.setEnabled(stack.canUndo())
         self.redo.setEnabled(stack.canRedo())
-        self.undo.setToolTip(f"Undo: {stack.undoText()} (Ctrl+Z)" if stack.canUndo() else tooltip("edit.undo"))
-        self.redo.setToolTip(f"Redo: {stack.redoText()} (Ctrl+Shift+Z)" if stack.canRedo() else tooltip("edit.redo"))
+        plain = told(BY_ID["edit.undo"]), told(BY_ID["edit.redo"])
+        self.undo.setToolTip(f"Undo: {stack.undoText()} (Ctrl+Z)" if stack.canUndo() else plain[0])
+        self.redo.setToolTip(f"Redo: {stack.redoText()} (Ctrl+Shift+Z)" if stack.canRedo() else plain[1])
 
-    def refresh_signs(self) -> None:
-        """After a change of theme."""
+    def _on_looking_changed(self) -> None:
+        """Signs in the theme's colour."""
         for sign in (self.undo, self.redo, self.menu):
             sign.refresh()
 
     def build_menu(self) -> QMenu:
         """All commands by group."""
-        menu = QMenu(self)
-        for group in dict.fromkeys(command.group for command in COMMANDS):
+        menu = QMenu()
+        for group in dict.fromkeys(command.group for command in TABLE):
             part = menu.addMenu(group)
             assert part is not None
             part.setToolTipsVisible(True)
-            for command in COMMANDS:
+            for command in TABLE:
                 if command.group == group:
                     action = part.addAction(f"{command.words}\t{command.key}" if command.key else command.words)
                     assert action is not None
                     action.setToolTip(command.tip)
-                    action.setEnabled(command.applies(self.desk.session))
-                    action.triggered.connect(lambda _checked, c=command.id: self.desk.run(c))
+                    action.setEnabled(command.applies(self.session))
+                    action.triggered.connect(lambda _checked, c=command.id: self._port.run(c))
         return menu
 
     def open_menu(self) -> None:
         """Show the menu under its button."""
-        menu = self.build_menu()
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.popup(self.menu.mapToGlobal(self.menu.rect().bottomLeft()))
+        popup(self.build_menu(), self.menu.mapToGlobal(self.menu.rect().bottomLeft()), self)

@@ -125,3 +125,11 @@ def named_view(name: str) -> View:
     if name not in VIEWS:
         raise UnknownName(f"there is no view '{name}'.", advice="Views: " + ", ".join(VIEWS) + ".")
     return VIEWS[name]
+
+
+def facing(root: Floats, side: str, near: View) -> View:
+    """The flat view of a figure's own "front" or "side", by its root's world matrix (4, 4); as near as a view there was."""
+    ahead = root[:3, 2]
+    yaw = math.atan2(float(ahead[0]), float(ahead[2])) + (math.pi / 2 if side == "side" else 0.0)
+    target = (float(root[0, 3]), near.target[1], float(root[2, 3]))
+    return replace(near, target=target, yaw=yaw, pitch=0.0, flat=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import Enum
 from functools import cached_property
@@ -268,6 +268,11 @@ class Rig:
     def part_of(self, control: int) -> int:
         """The part a control belongs to, or -1."""
         return self._part_of.get(control, -1)
+
+    def parts_of(self, controls: Iterable[int]) -> list[str]:
+        """The names of the parts that some controls belong to, in the rig's order."""
+        chosen = set(controls)
+        return [part.name for part in self.parts if not chosen.isdisjoint(part.controls)]
 
     def part_channels(self, part: int) -> tuple[int, ...]:
         """The channel indices of a part."""

@@ -1,0 +1,109 @@
+"""Commands about files, and what they ask before anything is left or written over."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from bovrin import cast
+from bovrin.desk.commands.command import Command, Run
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.asking import Answer
+
+MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
+PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
+BOOKS = "Pose books (*.poses.json);;All files (*)"
+
+
+def may_leave(port: Port) -> bool:
+    """Ask about unsaved work; says whether to go on."""
+    if port.session.document.undo_stack.isClean():
+        return True
+    answer = port.ask.unsaved(port.session.shot.title)
+    return save(port) if answer == Answer.Save else answer == Answer.Discard
+
+
+def save(port: Port) -> bool:
+    """Save where the shot came from; a new shot, or the shipped demo, asks where."""
+    path = port.session.document.path
+    return port.files.save(path) if port.files.is_kept and path is not None else save_as(port)
+
+
+def save_as(port: Port) -> bool:
+    """Ask where to save."""
+    start = port.files.folder() / f"{port.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
+    path = port.ask.file_to_write("Save the project", start, PROJECTS)
+    return path is not None and port.files.save(path)
+
+
+def open_project(port: Port) -> None:
+    """Let the animator choose a project."""
+    if may_leave(port):
+        path = port.ask.file_to_open("Open a project", port.files.folder(), PROJECTS)
+        if path is not None:
+            port.files.open(path)
+
+
+def open_path(port: Port, path: Path) -> bool:
+    """Open a project that was chosen elsewhere; says whether it is there now."""
+    return may_leave(port) and port.files.open(path)
+
+
+def bring_markers(port: Port) -> None:
+    """Ask for a file of markers and add them."""
+    path = port.ask.file_to_open("Bring markers", port.files.folder(), MARKERS)
+    if path is not None:
+        port.files.import_markers(path)
+
+
+def write_markers(port: Port) -> None:
+    """Ask where to write the markers."""
+    path = port.ask.file_to_write("Markers as CSV", port.files.folder() / "markers.csv", "Tables (*.csv)")
+    if path is not None:
+        port.files.export_markers(path)
+
+
+def open_book(port: Port) -> None:
+    """Let the animator choose another pose book."""
+    path = port.ask.file_to_open("Open a pose book", port.book.path.parent, BOOKS)
+    if path is not None and port.book.open(path):
+        port.session.voice.tell(f"{len(port.book.poses)} poses from {path.name}.")
+
+
+def write_book(port: Port) -> None:
+    """Ask where to keep the poses from now on."""
+    path = port.ask.file_to_write("Keep the pose book", port.book.path, BOOKS)
+    if path is not None and port.book.save_as(path):
+        port.session.voice.tell(f"The pose book is now {path.name}.")
+
+
+def _row(id_: str, words: str, key: str, tip: str, run: Run) -> Command:
+    return Command(id_, "Shot", words, key, tip, run)
+
+
+FILES = (
+    _row("shot.open", "Open…", "Ctrl+O", "Open a project", open_project),
+    _row(
+        "shot.start",
+        "Start page",
+        "",
+        "Shots to try, and the last projects, with pictures",
+        lambda port: port.open("start"),
+    ),
+    _row("shot.demo", "Open the demo", "", "Open the ferry-landing demo", lambda port: open_path(port, cast.DEMO)),
+    _row("shot.save", "Save", "Ctrl+S", "Save the project", save),
+    _row("shot.save_as", "Save as…", "Ctrl+Shift+S", "Save the project under another name", save_as),
+    _row(
+        "shot.export",
+        "Hand on…",
+        "Ctrl+E",
+        "Write the shot as glTF or USD, or one figure's motion as BVH (export)",
+        lambda port: port.open("hand on"),
+    ),
+)
+SIDE_FILES = (
+    _row("book.open", "Open a pose book…", "", "Use another file of poses (pose library)", open_book),
+    _row("book.save_as", "Pose book as…", "", "Keep the poses in another file", write_book),
+    _row("markers.import", "Bring markers…", "", "Add markers from a .srt, .vtt or .csv file", bring_markers),
+    _row("markers.export", "Markers as CSV…", "", "Write the markers as a table", write_markers),
+    _row("shot.quit", "Leave", "Ctrl+Q", "Close the window", lambda port: port.close()),
+)

@@ -1,0 +1,100 @@
+"""The rows of the command table that the rooms share: menus and tooltips come from it. The whole table: `desk.table`."""
+
+from __future__ import annotations
+
+from bovrin.desk.commands.cast import BRING, CAST
+from bovrin.desk.commands.command import Command, has_choice
+from bovrin.desk.commands.curve_table import CURVES
+from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.port import Port
+from bovrin.desk.commands.posing_table import CHOOSING, POSING, SHOWING
+from bovrin.desk.commands.spans import SPANS
+from bovrin.desk.commands.takes import TAKES
+from bovrin.desk.commands.timing_table import KEYING, KEYS, SPACING, TIME
+from bovrin.desk.commands.viewing import HELP, LOOKS, STEPPED, VIEWING
+from bovrin.desk.state.editing import reset_chosen
+
+
+def _other_side(port: Port) -> None:
+    session = port.session
+    figure = session.figure
+    assert figure is not None
+    others = [figure.rig.other_side(c) for c in session.controls]
+    session.choose(figure.name, [c if o is None else o for c, o in zip(session.controls, others, strict=True)])
+
+
+EDIT = (
+    Command(
+        "edit.undo",
+        "Edit",
+        "Undo",
+        "Ctrl+Z",
+        "Take the last step back",
+        lambda port: port.session.document.undo_stack.undo(),
+        lambda s: s.document.undo_stack.canUndo(),
+    ),
+    Command(
+        "edit.redo",
+        "Edit",
+        "Redo",
+        "Ctrl+Shift+Z",
+        "Do the step again",
+        lambda port: port.session.document.undo_stack.redo(),
+        lambda s: s.document.undo_stack.canRedo(),
+    ),
+)
+DEFAULT = Command(
+    "pose.default",
+    "Pose",
+    "To the default pose",
+    "0",
+    "Take what is chosen to the default pose",
+    lambda port: reset_chosen(port.session),
+    has_choice,
+)
+OTHER_SIDE = Command(
+    "choose.other_side",
+    "Choose",
+    "Other side",
+    "X",
+    "Choose the same control of the other side",
+    _other_side,
+    has_choice,
+)
+
+COMMANDS: tuple[Command, ...] = (
+    FILES[0],
+    BRING,
+    *FILES[1:],
+    *TAKES,
+    *CAST,
+    *SIDE_FILES,
+    *EDIT,
+    *KEYING,
+    DEFAULT,
+    *POSING,
+    *SPANS,
+    *SPACING,
+    STEPPED,
+    *KEYS,
+    *CURVES,
+    *TIME,
+    OTHER_SIDE,
+    *CHOOSING,
+    *VIEWING,
+    *SHOWING,
+    *LOOKS,
+    *HELP,
+)
+
+BY_ID = {command.id: command for command in COMMANDS}
+
+
+def tooltip(command_id: str) -> str:
+    """What a command does in one line, and its key."""
+    return told(BY_ID[command_id])
+
+
+def told(command: Command) -> str:
+    """What a command does in one line, and its key."""
+    return f"{command.tip} ({command.key})" if command.key else command.tip

@@ -1,0 +1,36 @@
+"""What needs a person's answer: which file, and what to do with unsaved work."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+Answer = QMessageBox.StandardButton
+
+
+class Asking:
+    """Asks over a window."""
+
+    def __init__(self, parent: QWidget) -> None:
+        self._parent = parent
+
+    def file_to_open(self, words: str, folder: Path, kinds: str) -> Path | None:
+        """A file that is there, or None."""
+        name, _ = QFileDialog.getOpenFileName(self._parent, words, str(folder), kinds)
+        return Path(name) if name else None
+
+    def file_to_write(self, words: str, start: Path, kinds: str) -> Path | None:
+        """Where to write, or None."""
+        name, _ = QFileDialog.getSaveFileName(self._parent, words, str(start), kinds)
+        return Path(name) if name else None
+
+    def unsaved(self, title: str) -> QMessageBox.StandardButton:
+        """Save, discard or cancel."""
+        return QMessageBox.question(
+            self._parent,
+            "Unsaved work",
+            f"'{title}' has changes that are not saved.",
+            Answer.Save | Answer.Discard | Answer.Cancel,
+            Answer.Save,
+        )

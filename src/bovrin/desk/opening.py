@@ -1,0 +1,95 @@
+"""Sheets and popovers by the names that commands open them with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.look import Look, apply_theme
+from bovrin.desk.sheets.finder import Finder
+from bovrin.desk.sheets.time_popover import TimePopover
+from bovrin.desk.state.recent import remembered
+from bovrin.desk.state.settings import settings
+from bovrin.desk.table import TABLE
+from bovrin.desk.topbar import TopBar
+from bovrin.picture.theme import NIGHT, PAPER
+
+# Sheets that are seldom opened are loaded when they are: that keeps them out of the window's start.
+
+
+class Opening:
+    """Opens over a window. What stays open, or is opened often, is kept here."""
+
+    def __init__(self, port: Port, window: QWidget, topbar: TopBar, time_button: QPushButton) -> None:
+        self._port, self._window, self._topbar, self._time_button = port, window, topbar, time_button
+        self.finder: Finder | None = None
+        self.time: TimePopover | None = None
+        self.start: QWidget | None = None
+        self._sheets: dict[str, Callable[[], object]] = {
+            "finder": self._open_finder,
+            "hand on": self._open_hand_on,
+            "keys": self._open_keys,
+            "set up": self._open_setup,
+            "start": self._open_start,
+            "take name": topbar.take.rename,
+            "theme": self._change_theme,
+            "time": self._open_time,
+        }
+
+    def open(self, sheet: str) -> None:
+        """Open a sheet by its name."""
+        self._sheets[sheet]()
+
+    def _open_finder(self) -> None:
+        if self.finder is None:
+            self.finder = Finder(self._port, TABLE, self._window)
+        self.finder.open_under(self._topbar.find_button)
+
+    def _open_keys(self) -> None:
+        from bovrin.desk.sheets.keys_page import KeysPage  # noqa: PLC0415
+
+        KeysPage(TABLE, self._window).show()
+
+    def _open_time(self) -> None:
+        if self.time is None:
+            self.time = TimePopover(self._port.session, self._port.player, self._window)
+        self.time.open_over(self._time_button)
+
+    def _open_hand_on(self) -> None:
+        from bovrin.desk.sheets.hand_on import HandOn  # noqa: PLC0415
+
+        HandOn(self._port.files, self._window).open()
+
+    def _open_setup(self) -> None:
+        from bovrin.desk.sheets.setup_sheet import SetupSheet  # noqa: PLC0415
+
+        SetupSheet(self._port.session, self._window).open()
+
+    def _open_start(self) -> None:
+        from bovrin.desk.sheets.start_page import StartPage  # noqa: PLC0415
+
+        if self.start is None:
+            page = StartPage(self._port, remembered(settings()), self._window)
+            page.left.connect(self._on_start_left)
+            self.start = page
+
+    def _on_start_left(self) -> None:
+        self.start = None
+        self._window.setFocus()
+
+    def cover(self) -> None:
+        """The window has another size."""
+        from bovrin.desk.sheets.start_page import StartPage  # noqa: PLC0415
+
+        if isinstance(self.start, StartPage):
+            self.start.cover()
+
+    def _change_theme(self) -> None:
+        """Paper to Night and back."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, NIGHT if Look.theme is PAPER else PAPER)
+        settings().setValue("theme", Look.theme.name)
+        self._port.session.looking_changed.emit()

@@ -1,0 +1,79 @@
+"""Handing the shot on: as which file, and how many samples a second where motion is not keyed."""
+
+from __future__ import annotations
+
+from importlib.util import find_spec
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bovrin.desk.kit.asking import Asking
+from bovrin.desk.kit.widgets import muted, title
+from bovrin.desk.state.files import Files
+
+KINDS = {
+    "glTF binary": (".glb", "Figures as they came in, and every take as an animation. Keys stay keys where they can."),
+    "USD text": (".usda", "Skeletons, meshes and the motion of this take, on every frame."),
+    "BVH": (".bvh", "The motion of the figure with the most joints, on every frame."),
+}
+
+
+class HandOn(QDialog):
+    """Asks how, then where."""
+
+    def __init__(self, files: Files, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._files, self._ask = files, Asking(self)
+        self.setWindowTitle("Hand on")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 14)
+        column.addWidget(title("Hand on (export)"))
+        form = QFormLayout()
+        self.kind = QComboBox()
+        self.kind.addItems([k for k in KINDS if k != "USD text" or find_spec("pxr") is not None])
+        self.kind.currentTextChanged.connect(self._on_kind_changed)
+        self.rate = QDoubleSpinBox()
+        self.rate.setRange(1.0, 240.0)
+        self.rate.setDecimals(2)
+        self.rate.setValue(files.session.shot.frame_rate)
+        self.rate.setToolTip("How often motion is sampled where its curves cannot be written as they are")
+        form.addRow("As", self.kind)
+        form.addRow("Samples a second", self.rate)
+        column.addLayout(form)
+        self.words = muted(wrap=True)
+        self.words.setMinimumWidth(330)
+        column.addWidget(self.words)
+        line = QHBoxLayout()
+        line.addStretch(1)
+        self.write = QPushButton("Choose where…")
+        self.write.setDefault(True)
+        self.write.clicked.connect(self._write)
+        leave = QPushButton("Leave")
+        leave.clicked.connect(self.reject)
+        line.addWidget(leave)
+        line.addWidget(self.write)
+        column.addLayout(line)
+        self._on_kind_changed(self.kind.currentText())
+
+    def _on_kind_changed(self, kind: str) -> None:
+        self.words.setText(KINDS[kind][1])
+        self.rate.setEnabled(KINDS[kind][0] == ".glb")
+
+    def _write(self) -> None:
+        kind = self.kind.currentText()
+        ending = KINDS[kind][0]
+        start = self._files.folder() / f"{self._files.session.shot.title.lower().replace(' ', '-')}{ending}"
+        path = self._ask.file_to_write("Hand on", start, f"{kind} (*{ending})")
+        if path is not None:
+            self._files.export(path if path.suffix else path.with_suffix(ending), self.rate.value())
+            self.accept()

@@ -1,0 +1,35 @@
+"""The words on the stage: at the lower left what is chosen and what an edit keys, at the lower right the frame."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter
+
+from bovrin.desk.kit.look import RIGHT, Look, number_font, text_font
+from bovrin.desk.stage.words import chip_words, chosen_words, frame_words
+from bovrin.desk.state.session import Session
+
+
+def chip(session: Session, says: str) -> str:
+    """What is chosen and keyed, or during a drag (`says`) how far it has gone."""
+    return f"{chosen_words(session)} · {says}" if says else chip_words(session)
+
+
+def paint_words(painter: QPainter, session: Session, size: QSize, says: str) -> None:
+    """Draw both; where they would meet, the frame stands higher."""
+    words, crowded = chip(session, says), False
+    if words:
+        painter.setFont(text_font())
+        metrics = QFontMetricsF(painter.font())
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, size.width() - 48)
+        box = QRectF(12, size.height() - 38, metrics.horizontalAdvance(words) + 22, 26)
+        crowded = box.right() > size.width() - 210
+        painter.setPen(Look.pen("hairline"))
+        painter.setBrush(Look.colour("raised", 0.94))
+        painter.drawRoundedRect(box, 13, 13)
+        painter.setPen(Look.pen("ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+    painter.setFont(number_font(12))
+    painter.setPen(Look.pen("ink"))
+    place = QRectF(size.width() - 270, size.height() - (64 if crowded else 38), 256, 26)
+    painter.drawText(place, RIGHT, frame_words(session))

@@ -1,0 +1,248 @@
+"""Drags on the stage: from pointer movement to a provisional shot. One object lives for one drag."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF
+
+from bovrin.craft import posing
+from bovrin.craft.body import BodyDrag, anchored
+from bovrin.craft.keys import KeyStyle, Scope, edited, prepared, set_channels
+from bovrin.craft.pivot import sized, turned_about
+from bovrin.craft.place import Placing
+from bovrin.desk.kit.gesture import Drag, Keys
+from bovrin.desk.stage.scene import Scene
+from bovrin.desk.state.session import Session
+from bovrin.figure.staging import stance
+from bovrin.figure.stance import Stance
+from bovrin.picture.view import View
+from bovrin.shot import Rig, Shot
+
+Floats = NDArray[np.float64]
+
+STEP_MOVE = 0.05
+STEP_TURN = math.radians(15)
+STEP_SIZE = 0.1
+
+
+@dataclass(frozen=True)
+class Pointer:
+    """The pointer during a drag: pixels right and down since it began, and the keys that are down."""
+
+    dx: float
+    dy: float
+    shift: bool = False
+    ctrl: bool = False
+    alt: bool = False
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Grip:
+    """What a drag works on: the shot before it, the figure and controls, its stance then, and what an edit keys."""
+
+    shot: Shot
+    figure: str
+    frame: float
+    controls: tuple[int, ...]
+    stance: Stance
+    base: Shot
+    scope: Scope
+    style: KeyStyle
+    pressed: QPointF
+
+    @property
+    def rig(self) -> Rig:
+        """The figure's rig."""
+        return self.shot.figure(self.figure).rig
+
+    def with_values(self, changes: dict[int, float]) -> Shot:
+        """The provisional shot with some channels changed."""
+        if not changes:
+            return self.shot
+        if self.scope is Scope.WHOLE:
+            return set_channels(self.base, self.figure, self.frame, changes, self.style)
+        return edited(self.shot, self.figure, self.frame, changes, self.scope, self.style)
+
+
+def take_hold(session: Session, pressed: QPointF) -> Grip:
+    """Prepare a drag of what is chosen: what it will key is keyed once, so that each step only sets what moves."""
+    shot, name, frame, controls = session.shot, session.figure_name, session.frame, session.controls
+    scope, style = session.keying.scope, session.keying.style_in(session.pass_)
+    base = prepared(shot, name, frame, controls, scope, style)
+    return Grip(shot, name, frame, controls, stance(shot, name, frame), base, scope, style, pressed)
+
+
+class StageDrag(Drag[Shot]):
+    """A drag that poses: from where the pointer is to a provisional shot, and what it says about itself."""
+
+    def __init__(self, grip: Grip, name: str, step: Callable[[Pointer], Shot], says: Callable[[Pointer], str]) -> None:
+        rig, chosen = grip.rig, grip.controls
+        self.words = f"{name} {rig.controls[chosen[0]].name if len(chosen) == 1 else f'{len(chosen)} controls'}"
+        self.frame = grip.frame
+        self._pressed, self._step, self._says = grip.pressed, step, says
+
+    def step(self, at: QPointF, keys: Keys) -> tuple[Shot, str]:
+        way = at - self._pressed
+        down = (bool(keys & one) for one in (Keys.ShiftModifier, Keys.ControlModifier, Keys.AltModifier))
+        pointer = Pointer(way.x(), way.y(), *down)
+        return self._step(pointer), self._says(pointer)
+
+
+Mover = Callable[[Floats, Pointer], dict[int, float]]
+
+
+def _snapped(by: Floats, pointer: Pointer) -> Floats:
+    return np.round(by / STEP_MOVE) * STEP_MOVE if pointer.ctrl else by
+
+
+def slide_drag(
+    grip: Grip, name: str, scene: Scene, place: Floats, mover: Mover, axis: Floats | None = None
+) -> StageDrag:
+    """Move something in the view's plane, or along a world axis (3,). The mover takes the world way and the keys held.
+
+    Where Shift has no other meaning it keeps the way level or upright on the screen.
+    """
+    view, height = scene.view, scene.size.height()
+    limb = any(posing.limb_joint(grip.rig, c) is not None for c in grip.controls)
+
+    def way(pointer: Pointer) -> Floats:
+        dx, dy = pointer.dx, pointer.dy
+        if pointer.shift and not limb:
+            dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+        if axis is not None:
+            return _snapped(np.array([_along(view, place, axis, dx, dy, height)]), pointer) * axis
+        return _snapped(view.slide(place, dx, dy, height) - place, pointer)
+
+    def says(pointer: Pointer) -> str:
+        size = float(np.linalg.norm(way(pointer))) * 100
+        return f"{size:.1f} cm" + (f" · in steps of {STEP_MOVE * 100:g} cm" if pointer.ctrl else "")
+
+    return StageDrag(
+        grip, name, lambda pointer: grip.with_values(_with_anchors(grip, mover(way(pointer), pointer))), says
+    )
+
+
+def _along(view: View, place: Floats, axis: Floats, dx: float, dy: float, height: int) -> float:
+    """How far along an axis the pointer has gone: its way on the screen, seen along the axis's own."""
+    size = (height, height)
+    a, b = (np.array(view.project(p, size)[:2], float) for p in (place, place + axis * 0.1))
+    shown = b - a
+    length2 = float(shown @ shown)
+    return 0.1 * float(np.array([dx, dy]) @ shown) / length2 if length2 > 1.0 else 0.0
+
+
+def _with_anchors(grip: Grip, changes: dict[int, float]) -> dict[int, float]:
+    """What is posed on purpose is anchored."""
+    if changes:
+        for control in grip.controls:
+            column = posing.anchor_column(grip.rig, control)
+            if column >= 0:
+                changes = {**changes, column: 1.0}
+    return changes
+
+
+def body_mover(grip: Grip, joint: int) -> Mover:
+    """Pull one joint; the body follows and anchors hold. Alt keeps the turn of a limb's end, or lets a foot follow."""
+    rig, now = grip.rig, grip.stance
+    anchors = anchored(now)
+    drags: dict[bool, BodyDrag] = {}
+    start = now.seen(joint)
+    stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
+
+    def move(by: Floats, pointer: Pointer) -> dict[int, float]:
+        keep = pointer.alt != stands
+        if keep not in drags:
+            drags[keep] = BodyDrag(now, joint, anchors, keep_turn=keep)
+        return drags[keep].to(start + by)
+
+    return move
+
+
+def place_mover(grip: Grip) -> Mover:
+    """Move the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves."""
+    rig, start = grip.rig, grip.stance
+    joints = {c: posing.limb_joint(rig, c) for c in grip.controls}
+    chosen = {j for j in joints.values() if j is not None}
+    held_joints = set(anchored(start)) - chosen
+    placings: dict[tuple[int, bool], Placing] = {}
+    starts = {j: start.seen(j) for j in chosen}
+
+    def move(by: Floats, pointer: Pointer) -> dict[int, float]:
+        changes: dict[int, float] = {}
+        now = start
+        for control in grip.controls:
+            joint = joints[control]
+            if joint is None:
+                new = posing.moved_or_swung(now, control, by)
+            elif _carried(rig, joint, chosen):
+                continue
+            else:
+                stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
+                key = (control, pointer.alt != stands)
+                if key not in placings:
+                    placings[key] = Placing(now, joint, held_joints, carry=chosen, keep_turn=key[1])
+                new = placings[key].to(starts[joint] + by, stretch=pointer.shift)
+            changes |= new
+            now = now.with_values(new)
+        return changes
+
+    return move
+
+
+def _carried(rig: Rig, joint: int, chosen: set[int]) -> bool:
+    """Whether a limb's end comes along with its middle joint, both being chosen."""
+    return any(joint == limb.end and limb.middle in chosen for limb in rig.limbs)
+
+
+def turn_drag(grip: Grip, axis: Floats, angle_of: Callable[[float, float], float], pivot: Floats | None) -> StageDrag:
+    """Turn controls about a world axis (3,): each about its own pivot, or all about one place (3,)."""
+
+    def angle(pointer: Pointer) -> float:
+        turned = angle_of(pointer.dx, pointer.dy)
+        return round(turned / STEP_TURN) * STEP_TURN if pointer.ctrl else turned
+
+    def step(pointer: Pointer) -> Shot:
+        changes = turned_about(grip.stance, grip.controls, axis, angle(pointer), pivot)
+        return grip.with_values(_with_anchors(grip, changes))
+
+    def says(pointer: Pointer) -> str:
+        steps = f" · in steps of {math.degrees(STEP_TURN):g}°" if pointer.ctrl else ""
+        return f"{math.degrees(angle(pointer)):.1f}°{steps}"
+
+    return StageDrag(grip, "Turn", step, says)
+
+
+def size_drag(grip: Grip, start: float, reach: Callable[[float, float], float], pivot: Floats | None) -> StageDrag:
+    """Make controls larger or smaller by how far the pointer is from the middle; with Shift longer or flatter."""
+
+    def factor(pointer: Pointer) -> float:
+        grown = max(reach(pointer.dx, pointer.dy) / max(start, 1.0), 0.1)
+        return max(round(grown / STEP_SIZE) * STEP_SIZE, STEP_SIZE) if pointer.ctrl else grown
+
+    def step(pointer: Pointer) -> Shot:
+        word = "stretch" if pointer.shift else "size"
+        return grip.with_values(sized(grip.stance, grip.controls, word, factor(pointer), pivot))
+
+    def says(pointer: Pointer) -> str:
+        word = "longer, volume kept" if pointer.shift else "size"
+        steps = f" · in steps of {STEP_SIZE * 100:g} %" if pointer.ctrl else ""
+        return f"{factor(pointer) * 100:.0f} % {word}{steps}"
+
+    return StageDrag(grip, "Size", step, says)
+
+
+def ring_angle(centre: tuple[float, float], start: tuple[float, float]) -> Callable[[float, float], float]:
+    """The angle by which the pointer has gone round a centre on the screen, counter-clockwise, radians."""
+    ax, ay = start[0] - centre[0], start[1] - centre[1]
+
+    def angle(dx: float, dy: float) -> float:
+        now = math.atan2(-(ay + dy), ax + dx)
+        turned = now - math.atan2(-ay, ax)
+        return (turned + math.pi) % (2 * math.pi) - math.pi
+
+    return angle

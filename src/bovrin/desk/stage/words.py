@@ -1,0 +1,112 @@
+"""The words on and under the stage."""
+
+from __future__ import annotations
+
+from bovrin.craft import posing
+from bovrin.craft.body import anchored, follows_a_drag
+from bovrin.craft.keys import Scope
+from bovrin.craft.modes import limb_of_control
+from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.desk.state.session import Session
+from bovrin.figure.plan import special_column
+from bovrin.shot import HandleKind
+
+
+def frame_words(session: Session) -> str:
+    """Frame, time and rate."""
+    shot = session.shown
+    passed = session.frame - shot.first
+    return f"f {session.frame:g} · {passed / shot.frame_rate:.2f} s · {shot.frame_rate:g} fps"
+
+
+def chip_words(session: Session) -> str:
+    """What is chosen and what an edit here keys, said before it happens."""
+    figure = session.figure
+    if figure is None:
+        return "No figure in this shot"
+    if not session.controls:
+        return "Click a part of a figure to pose it"
+    words = [chosen_words(session), f"keys {_scope_words(session)}"]
+    held = anchored(session.stance())
+    if held:
+        names = [figure.rig.joints[joint].name for joint in held]
+        words.insert(1, "anchored: " + (", ".join(names) if len(names) < 4 else f"{len(names)} joints"))
+    return " · ".join(words)
+
+
+def chosen_words(session: Session) -> str:
+    """What is chosen, and in which mode its limb is."""
+    figure = session.figure
+    if figure is None or not session.controls:
+        return "Nothing chosen"
+    if len(session.controls) > 1:
+        return f"{len(session.controls)} controls"
+    control = session.controls[0]
+    limb = limb_of_control(figure.rig, control)
+    name = figure.rig.controls[control].name.capitalize()
+    if limb is None or special_column(figure.rig, figure.rig.limbs[limb].goal, "reach") < 0:
+        return name
+    return f"{name} · {'reach' if posing.in_reach(session.stance(), limb) else 'joints'}"
+
+
+def _scope_words(session: Session) -> str:
+    there = bool((abs(session.poses.every.frames - session.frame) < 1e-6).any())
+    what = SCOPES[session.keying.scope]
+    if session.keying.only_k:
+        waits = unkeyed_at(session.shown, session.figure_name, session.frame) is not None
+        return f"{what} when K is pressed" + (" · changed, not keyed (D drops it)" if waits else "")
+    if there:
+        return f"{what} in the pose at {session.frame:g}"
+    kind = "held" if session.keying.style_in(session.pass_).out_kind is HandleKind.STEPPED else "eased"
+    return f"{what}: new {kind} pose at {session.frame:g}"
+
+
+SCOPES = {Scope.WHOLE: "the whole figure", Scope.PART: "its part", Scope.TOUCHED: "only what is touched"}
+ENDS = "Double click resets. Esc puts it back."
+
+
+def grip_words(session: Session, grip: str) -> str:
+    """The line at the bottom for a grip of the handle."""
+    return _square_words(session) if grip == "square" else HINTS[grip]
+
+
+def skin_words(session: Session, figure: str, control: int) -> str:
+    """The line at the bottom for a figure's skin."""
+    rig = session.shown.figure(figure).rig
+    name = rig.controls[control].name.capitalize()
+    if follows_a_drag(rig, rig.controls[control].joint):
+        return f"{name}: click to choose, drag and the body follows; anchors hold. Alt keeps its own angle. Shift adds."
+    return f"{name}: click to choose, drag to pose. Shift adds to what is chosen."
+
+
+HINTS = {
+    "ring": f"Drag round the ring to turn it. Ctrl goes in steps of 15°. {ENDS}",
+    "up": "Drag this dot up or down to tip it toward you or away. Ctrl goes in steps of 15°.",
+    "down": "Drag this dot up or down to tip it toward you or away. Ctrl goes in steps of 15°.",
+    "left": "Drag this dot left or right to spin it. Ctrl goes in steps of 15°.",
+    "right": "Drag this dot left or right to spin it. Ctrl goes in steps of 15°.",
+    "size": f"Drag outward to make it larger. Shift makes it longer, its volume kept. Ctrl goes in steps of 10 %. {ENDS}",
+    "x": f"Drag along this axis only. Ctrl goes in steps of 5 cm. {ENDS}",
+    "y": f"Drag along this axis only. Ctrl goes in steps of 5 cm. {ENDS}",
+    "z": f"Drag along this axis only. Ctrl goes in steps of 5 cm. {ENDS}",
+}
+
+
+def _square_words(session: Session) -> str:
+    figure = session.figure
+    assert figure is not None
+    rig, control = figure.rig, session.controls[-1]
+    joint = posing.limb_joint(rig, control)
+    if joint is None:
+        if posing.can_move(rig, control):
+            return f"Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. {ENDS}"
+        return f"Drag the square to aim the bone at the pointer. {ENDS}"
+    limb = next(limb for limb in rig.limbs if joint in (limb.upper, limb.middle, limb.end))
+    if joint == limb.end:
+        turn = "lets it follow its bone" if limb.foot is not None else "keeps its own angle"
+        return (
+            f"Drag the square to place it by its limb alone. Shift stretches the limb, Alt {turn}, Ctrl steps. {ENDS}"
+        )
+    return (
+        f"Drag the square to place this joint alone; the others stay. Shift lets the bones stretch, Ctrl steps. {ENDS}"
+    )

@@ -1,0 +1,100 @@
+"""Pictures for the cards of the pose strip: made one at a time when the window is idle, kept as long as the pose is."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from bovrin.desk.kit.images import Picture
+from bovrin.desk.state.session import Session
+from bovrin.errors import NoPicture
+from bovrin.figure.staging import staged
+from bovrin.picture.item import item_posed
+from bovrin.picture.renderer import PictureStyle, shared_renderer
+from bovrin.picture.skin import skin_at_rest
+from bovrin.picture.view import VIEWS
+from bovrin.shot import Figure
+
+Key = tuple[str, object]
+
+WIDTH, HEIGHT, RATIO = 66, 70, 2
+KEPT = 400
+
+
+class CardPictures(QObject):
+    """Ask for a picture; if it is not there yet, `ready` says when it is."""
+
+    ready = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._kept: OrderedDict[Key, QImage] = OrderedDict()
+        self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
+        self.held = False
+        """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
+        self._timer = QTimer(self)
+        self._timer.setInterval(15)
+        self._timer.timeout.connect(self._make_one)
+
+    def begin(self) -> None:
+        """The stage's picture is there: now these."""
+        self.held = False
+
+    def pictures(self, frames: NDArray[np.float64]) -> list[QImage | None]:
+        """The chosen figure's pictures at frames (F,); None where one is still to come."""
+        figure = self._session.figure
+        if figure is None or not len(frames):
+            return []
+        values = staged(self._session.shown, figure.name, frames).values
+        return [self._picture(figure, row) for row in values]
+
+    def _picture(self, figure: Figure, values: NDArray[np.float64]) -> QImage | None:
+        return self.picture_for(figure, values.round(4).tobytes(), lambda: values)
+
+    def picture_for(self, figure: Figure, mark: object, values: Callable[[], NDArray[np.float64]]) -> QImage | None:
+        """The picture of a figure under a mark that stands for its pose; `values` gives the pose (C,) if it must be drawn."""
+        key = (figure.name, mark)
+        if key in self._kept:
+            self._kept.move_to_end(key)
+            return self._kept[key]
+        self._wanted[key] = (figure, values)
+        if not self._timer.isActive():
+            self._timer.start()
+        return None
+
+    def _make_one(self) -> None:
+        if self.held or self._session.playing or self._session.document.previewing:
+            return
+        if not self._wanted:
+            self._timer.stop()
+            return
+        key, (figure, values) = self._wanted.popitem()
+        try:
+            self._kept[key] = _drawn(figure, values())
+        except NoPicture:  # the stage says so; cards stay without pictures
+            self._wanted.clear()
+            return
+        while len(self._kept) > KEPT:
+            self._kept.popitem(last=False)
+        self.ready.emit()
+
+
+def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
+    item = item_posed(figure, values)
+    world = item.world
+    size = WIDTH * RATIO, HEIGHT * RATIO
+    points = skin_at_rest(figure) if figure.model.pieces else np.zeros((1, 3))
+    middle = world[:, :3, 3].mean(0) if len(world) > 1 else world[0, :3, 3]
+    low, high = points.min(0), points.max(0)
+    around = np.array([[middle[0], low[1], middle[2]], [middle[0], high[1], middle[2]]]) + np.array([0, 0.02, 0])
+    view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
+    if len(world) == 1:
+        view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
+    look = PictureStyle(backdrop=None, shadow=False, fine=True, line=1.6)
+    return Picture(shared_renderer().draw([item], view, size, look), RATIO)

@@ -1,0 +1,28 @@
+"""The passes an animator works in, and what each makes of new keys. What is on the desk in each: `desk.passes`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bovrin.craft.keys import EASED, KeyStyle
+from bovrin.shot import HandleKind, KeyRole
+
+
+@dataclass(frozen=True)
+class Pass:
+    """A way of working: what it is called, the key that chooses it, what new keys are in it, and what it is for."""
+
+    name: str
+    key: str
+    style: KeyStyle
+    words: str
+
+    @property
+    def command(self) -> str:
+        """The id of the command that chooses it."""
+        return f"pass.{self.name.lower().replace(' ', '_')}"
+
+
+BLOCK = Pass("Block", "2", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), "Key poses that hold")
+BREAK_DOWN = Pass("Break down", "3", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), "Poses between poses")
+SPLINE = Pass("Spline", "4", KeyStyle(EASED, KeyRole.KEY_POSE), "From held poses to motion")

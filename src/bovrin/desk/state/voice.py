@@ -1,0 +1,34 @@
+"""What the desk says: what happened, what went wrong, what could be done about it, and the line at the bottom."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bovrin.errors import BovrinError
+
+
+class Voice(QObject):
+    """Whoever shows words listens here."""
+
+    hinted = pyqtSignal(str)
+    told = pyqtSignal(str)
+    failed = pyqtSignal(str)
+    offered = pyqtSignal(str, str, object)
+
+    def hint(self, words: str) -> None:
+        """The line at the bottom."""
+        self.hinted.emit(words)
+
+    def tell(self, words: str) -> None:
+        """Something happened that the animator wants to know."""
+        self.told.emit(words)
+
+    def fail(self, error: BovrinError) -> None:
+        """Something went wrong: shown once, in plain words."""
+        self.failed.emit(error.sentence)
+
+    def offer(self, words: str, button: str, run: Callable[[], object]) -> None:
+        """Something happened, and something can be done about it."""
+        self.offered.emit(words, button, run)

@@ -1,0 +1,85 @@
+"""How many frames each pose holds and each move takes, as a bar under the cards."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter
+
+from bovrin.desk.kit.look import CENTRE, Look, number_font
+from bovrin.desk.kit.timescale import TimeScale
+from bovrin.desk.kit.waiting import Worker
+from bovrin.desk.state.session import Session
+from bovrin.desk.strip.long_shots import drags_in_a_long_shot
+from bovrin.measure.holds import Stretch, holds_and_moves, share_held
+from bovrin.shot import CurveSet, Shot
+
+HEIGHT = 14
+MANY = 300_000
+"""Keys of a figure from which the row is measured aside."""
+Key = tuple[CurveSet, str | None, float, float]
+
+
+class HoldsRow:
+    """Holds are hollow, moves are filled; the numbers are frames."""
+
+    def __init__(self, session: Session, scale: TimeScale, on_ready: Callable[[], object]) -> None:
+        self.session, self.scale, self._on_ready = session, scale, on_ready
+        self._kept: tuple[Key, list[Stretch]] | None = None
+        self._worker: Worker[list[Stretch]] | None = None
+
+    def stretches(self, part: str | None) -> list[Stretch]:
+        """The range as holds and moves. While something is dragged in a very long shot, those there were."""
+        session = self.session
+        if session.figure is None:
+            return []
+        if drags_in_a_long_shot(session) and self._kept is not None:
+            return self._kept[1]
+        shot: Shot = session.shown
+        key = (shot.take.curves[session.figure_name], part, shot.first, shot.last)
+        if self._kept is None or any(a is not b and a != b for a, b in zip(self._kept[0], key, strict=True)):
+            name, parts = session.figure_name, None if part is None else [part]
+            if sum(map(len, key[0].curves)) > MANY:
+                self._measure_aside(key, lambda: holds_and_moves(shot, name, parts))
+                return []
+            self._kept = (key, holds_and_moves(shot, name, parts))
+        return self._kept[1]
+
+    def _measure_aside(self, key: Key, work: Callable[[], list[Stretch]]) -> None:
+        """Measure very long motions beside the window; the row is empty until then."""
+        if self._worker is not None and self._worker.isRunning():
+            return
+        worker = self._worker = Worker(work)
+
+        def done() -> None:
+            self._kept = (key, worker.result or [])
+            self._on_ready()
+
+        worker.finished.connect(done)
+        worker.start()
+
+    def wait(self) -> None:
+        """Until nothing is measured any more."""
+        if self._worker is not None:
+            self._worker.wait()
+
+    def words(self, part: str | None) -> str:
+        """The share of frames that are held."""
+        found = self.stretches(part)
+        return f"Held {share_held(found):.0%}" if found else ""
+
+    def paint(self, painter: QPainter, stretches: list[Stretch], top: float, width: float) -> None:
+        """Every stretch in sight."""
+        painter.setFont(number_font(9))
+        for one in stretches:
+            left, right = self.scale.x(one.start), self.scale.x(one.start + one.frames)
+            if right < 0 or left > width:
+                continue
+            rect = QRectF(left, top + 1, right - left - 2, HEIGHT - 2)
+            painter.setPen(Qt.PenStyle.NoPen if one.moving else Look.pen("hairline"))
+            painter.setBrush(Look.colour("accent_wash") if one.moving else Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(rect, 3, 3)
+            if rect.width() > 15:
+                painter.setPen(Look.pen("ink" if one.moving else "muted"))
+                painter.drawText(rect, CENTRE, f"{one.frames}")

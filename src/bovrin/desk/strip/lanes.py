@@ -1,0 +1,108 @@
+"""The lanes of the strip: a line of key marks for each part, which opens to its controls and channels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from bovrin.caching import cached_by_identity
+from bovrin.desk.kit.look import LEFT, Look, text_font
+from bovrin.shot import Curve, CurveSet, Rig
+
+Floats = NDArray[np.float64]
+Marks = tuple[Floats, NDArray[np.uint8]]
+
+LANE = 15
+INDENT = 11
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One line: what it stands for, its channels, and the lanes inside it when it opens."""
+
+    words: str
+    depth: int
+    channels: tuple[int, ...]
+    controls: tuple[int, ...]
+    side: str
+    name: str = ""
+    opens: bool = False
+
+
+@cached_by_identity(32)
+def lanes_of(rig: Rig, opened: tuple[str, ...], search: str = "") -> tuple[Lane, ...]:
+    """The lanes of a figure, those in `opened` (by name) with their insides; with a search all that match it, flat."""
+    lanes = []
+    for index, part in enumerate(rig.parts):
+        name = f"part {part.name}"
+        here = Lane(part.name.capitalize(), 0, rig.part_channels(index), part.controls, part.side, name, opens=True)
+        lanes.append(here)
+        if name in opened or search:
+            for control in part.controls:
+                lanes += _control_lanes(rig, control, part.side, opened, search)
+    if not search:
+        return tuple(lanes)
+    wanted = search.lower().split()
+    return tuple(
+        Lane(_full_words(rig, lane), 0, lane.channels, lane.controls, lane.side)
+        for lane in lanes
+        if all(word in _full_words(rig, lane).lower() for word in wanted)
+    )
+
+
+def _control_lanes(rig: Rig, control: int, side: str, opened: tuple[str, ...], search: str) -> list[Lane]:
+    what = rig.controls[control]
+    name = f"control {what.name}"
+    lanes = [Lane(what.name, 1, tuple(rig.span(control)), (control,), side, name, opens=True)]
+    if name in opened or search:
+        lanes += [
+            Lane(channel.name, 2, (i,), (control,), side)
+            for i, channel in zip(rig.span(control), what.channels, strict=True)
+        ]
+    return lanes
+
+
+def _full_words(rig: Rig, lane: Lane) -> str:
+    if lane.depth == 2:
+        return f"{rig.controls[lane.controls[0]].name} {lane.words}"
+    return lane.words
+
+
+@cached_by_identity(16)
+def lane_marks(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Marks]:
+    """For each lane the frames with keys and the strongest role there (key pose before breakdown before in-between)."""
+    return [_marks(*(curves[i] for i in lane.channels if len(curves[i]))) for lane in lanes]
+
+
+@cached_by_identity(2048)
+def _marks(*kept: Curve) -> Marks:
+    """Kept by lane, since a drag changes the curves of few. Channels that are keyed alike are taken once."""
+    if not kept:
+        return np.empty(0), np.empty(0, np.uint8)
+    kept = tuple({(c.frames.tobytes(), c.role.tobytes()): c for c in kept}.values())
+    frames, which = np.unique(np.concatenate([c.frames for c in kept]), return_inverse=True)
+    roles = np.full(len(frames), 255, np.uint8)
+    np.minimum.at(roles, which, np.concatenate([c.role for c in kept]))
+    return frames, roles
+
+
+def paint_lane_name(painter: QPainter, lane: Lane, area: QRectF, *, opened: bool, chosen: bool) -> None:
+    """The fold sign, the side's colour and the words of a lane."""
+    x, y = area.left() + lane.depth * INDENT, area.center().y()
+    if lane.opens:
+        painter.setPen(QPen(Look.colour("muted"), 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        points = [(0, -1.5), (3, 1.5), (6, -1.5)] if opened else [(1.5, -3), (4.5, 0), (1.5, 3)]
+        painter.drawPolyline(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in points]))
+    painter.setBrush(Look.colour(Look.side(lane.side)))
+    painter.setPen(Qt.PenStyle.NoPen)
+    if lane.depth == 0:
+        painter.drawRoundedRect(QRectF(x + 10, y - 4, 8, 8), 2, 2)
+    painter.setPen(Look.pen("ink" if lane.depth < 2 else "muted"))
+    painter.setFont(text_font(12, bold=chosen and lane.depth < 2))
+    left = x + (24 if lane.depth == 0 else 11)
+    painter.drawText(QRectF(left, area.top(), area.right() - left, area.height()), LEFT, lane.words)

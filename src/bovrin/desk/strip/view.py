@@ -1,0 +1,261 @@
+"""What the pose strip shows: ruler, markers, a card for each pose, the timing chart, holds and moves, lanes of keys."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter, QPen, QPixmap
+
+from bovrin.desk.kit.look import CENTRE, LEFT, SIZE_SMALL, Look, number_font, text_font
+from bovrin.desk.kit.marks import paint_chosen, paint_marks
+from bovrin.desk.kit.surface import Surface
+from bovrin.desk.kit.timescale import GUTTER
+from bovrin.desk.state.card_pictures import CardPictures
+from bovrin.desk.strip.card_paint import CardLook, paint_card
+from bovrin.desk.strip.chart_row import HEIGHT as CHART
+from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
+from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, paint_lane_name
+from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
+
+NARROWEST = 20.0
+"""Pixels of a card below which it shows no picture."""
+
+
+class StripPainter:
+    """Draws the strip: what follows the current frame over what does not, which is kept."""
+
+    def __init__(self, layout: StripLayout, pictures: CardPictures, surface: Surface) -> None:
+        self.layout, self.pictures, self._surface = layout, pictures, surface
+        self.session, self.scale = layout.session, layout.scale
+        self._kept: tuple[tuple[object, ...], QPixmap] | None = None
+
+    def paint(self, painter: QPainter, box: QRectF | None) -> None:
+        """Everything; `box`: the one that is drawn to choose keys."""
+        layout, surface = self.layout, self._surface
+        painter.drawPixmap(0, 0, self.still())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setClipRect(QRectF(GUTTER, 0, surface.width() - GUTTER, surface.height()))
+        self._paint_held(painter)
+        self._paint_current(painter)
+        if box is not None and box.top() >= layout.lanes_top():
+            painter.setPen(Look.pen("accent"))
+            painter.setBrush(Look.colour("accent", 0.12))
+            painter.drawRect(box)
+
+    def still(self) -> QPixmap:
+        """All that does not follow the current frame, painted anew only when something in it changed."""
+        session, ratio = self.session, self._surface.devicePixelRatioF()
+        curves, lanes, cards = session.curves, self.layout.lanes(), self.layout.cards_in_sight()
+        marks = lane_marks(curves, lanes) if curves is not None and lanes else []
+        pictures = self._pictures(cards)
+        shot, scale, keys = session.shown, self.scale, session.keys
+        part = self.layout.chart.part()
+        key = (
+            [(c.frame, c.role, c.held) for c in cards],
+            [(a.tobytes(), b.tobytes()) for a, b in marks],
+            [id(picture) for picture in pictures],
+            (scale.first, scale.per_frame, self._surface.size(), ratio, self.layout.slim, Look.theme.name),
+            (
+                session.figure_name,
+                session.controls,
+                self.layout.opened,
+                self.layout.search,
+                self.layout.scrolled,
+                keys.by_channel,
+            ),
+            (shot.markers, shot.first, shot.last, shot.second, shot.unkeyed, shot.cards(session.figure_name))
+            if session.figure is not None
+            else (),
+            None if self.layout.slim else (self.layout.chart.ladders(), self.layout.holds.stretches(part)),
+        )
+        if self._kept is None or not _same(self._kept[0], key):
+            self._kept = (key, self.painted(cards, pictures, marks))
+        return self._kept[1]
+
+    def _pictures(self, cards: list[CardPlace]) -> list[QImage | None]:
+        wide = [card.rect.width() >= NARROWEST for card in cards]
+        frames = np.array([card.frame for card, w in zip(cards, wide, strict=True) if w])
+        made = iter(self.pictures.pictures(frames))
+        return [next(made, None) if w else None for w in wide]
+
+    def painted(self, cards: list[CardPlace], pictures: list[QImage | None], marks: list[Marks]) -> QPixmap:
+        """The still layer."""
+        pixmap = self._surface.blank_layer()
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.save()
+        painter.setClipRect(QRectF(GUTTER, 0, self._surface.width() - GUTTER, self._surface.height()))
+        self._paint_outside(painter)
+        self._paint_ruler(painter)
+        self._paint_cards(painter, cards, pictures)
+        if not self.layout.slim:
+            self.layout.markers.paint(
+                painter, self.session.shown.markers, self.layout.markers_top(), self._surface.width()
+            )
+            self.layout.chart.paint(painter, self.layout.chart_top(), self._surface.width())
+            self.layout.holds.paint(
+                painter,
+                self.layout.holds.stretches(self.layout.chart.part()),
+                self.layout.holds_top(),
+                self._surface.width(),
+            )
+            self._paint_lanes(painter, marks)
+        painter.restore()
+        self._paint_gutter(painter)
+        painter.end()
+        return pixmap
+
+    def _paint_held(self, painter: QPainter) -> None:
+        held = self.session.poses.cards.held_at(self.session.frame)
+        for card in self.layout.cards_in_sight():
+            if card.frame == held:
+                painter.setPen(Look.pen("accent", 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(card.rect.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+
+    def _paint_outside(self, painter: QPainter) -> None:
+        """What lies outside the shot's range is in shade."""
+        shot = self.session.shown
+        left, right = self.scale.x(shot.first), self.scale.x(shot.last + 1)
+        shade = Look.colour("desk", 0.45)
+        painter.fillRect(QRectF(GUTTER, RULER, left - GUTTER, self._surface.height()), shade)
+        painter.fillRect(QRectF(right, RULER, self._surface.width() - right, self._surface.height()), shade)
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        shot = self.session.shown
+        x0, x1 = self.scale.x(shot.first), self.scale.x(shot.last)
+        painter.fillRect(QRectF(x0, RULER - 2, x1 - x0, 2), Look.colour("hairline"))
+        if shot.second is not None:
+            a, b = (self.scale.x(f) for f in shot.second)
+            painter.fillRect(QRectF(a, RULER - 3, b - a, 4), Look.colour("accent"))
+        low, high = self.scale.seen()
+        if self.scale.per_frame >= 4:
+            painter.setPen(Look.pen("muted", 1, 0.55))
+            for frame in range(int(low), int(high) + 1):
+                x = self.scale.x(frame)
+                painter.drawLine(QPointF(x, RULER - 6), QPointF(x, RULER - 2))
+        painter.setFont(number_font(SIZE_SMALL))
+        painter.setPen(Look.pen("muted"))
+        for frame in self.scale.numbers(shot.first):
+            x = self.scale.x(frame)
+            painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER - 2))
+            painter.drawText(QRectF(x - 30, 0, 60, RULER - 10), CENTRE, str(frame))
+        painter.setPen(Look.pen("ink", 1.8))
+        for x, way in ((x0, 1), (x1, -1)):  # the range's ends, as brackets that can be dragged
+            painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER))
+            painter.drawLine(QPointF(x, RULER - 1), QPointF(x + 5 * way, RULER - 1))
+
+    def _paint_cards(self, painter: QPainter, cards: list[CardPlace], pictures: list[QImage | None]) -> None:
+        session = self.session
+        shot, chosen = session.shown, session.keys.cards()
+        names = {card.frame: card.name for card in shot.cards(session.figure_name)} if cards else {}
+        unkeyed = {u.frame for u in shot.unkeyed if u.figure == session.figure_name}
+        for card, picture in zip(cards, pictures, strict=True):
+            look = CardLook(
+                picture, names.get(card.frame, ""), card.frame in chosen, card.frame in unkeyed, self.layout.slim
+            )
+            paint_card(painter, card, look)
+        if not len(session.poses.cards):
+            painter.setPen(Look.pen("muted"))
+            painter.setFont(text_font())
+            area = QRectF(
+                GUTTER + 16, self.layout.cards_top(), self._surface.width() - GUTTER - 30, self.layout.cards_height()
+            )
+            painter.drawText(area, LEFT, "No poses yet: pose the figure on the stage, or press K to key what you see.")
+
+    def _paint_lanes(self, painter: QPainter, marks: list[Marks]) -> None:
+        painter.save()
+        area = QRectF(
+            GUTTER,
+            self.layout.lanes_top(),
+            self._surface.width() - GUTTER,
+            self._surface.height() - self.layout.lanes_top(),
+        )
+        painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
+        low, high = self.scale.seen()
+        chosen = self.session.keys.by_channel
+        all_marks: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
+        for index, (lane, (frames, roles)) in enumerate(zip(self.layout.lanes(), marks, strict=True)):
+            y = self.layout.lane_y(index)
+            if y < area.top() - LANE or y > area.bottom() + LANE:
+                continue
+            painter.setPen(Look.pen("hairline"))
+            painter.drawLine(QPointF(GUTTER, y), QPointF(self._surface.width(), y))
+            a, b = np.searchsorted(frames, [low - 1, high + 1])
+            xs = self.scale.x(0.0) + frames[a:b] * self.scale.per_frame
+            all_marks.append((xs, np.full(b - a, y), roles[a:b]))
+            picked = [chosen[i] for i in lane.channels if i in chosen] if chosen else []
+            if picked:
+                at = np.unique(np.concatenate(picked))
+                at = at[(at >= low - 1) & (at <= high + 1)]
+                paint_chosen(painter, self.scale.x(0.0) + at * self.scale.per_frame, np.full(len(at), y))
+        if all_marks:
+            xs, ys, roles = (np.concatenate(column) for column in zip(*all_marks, strict=True))
+            paint_marks(painter, xs, ys, roles)
+        painter.restore()
+
+    def _paint_current(self, painter: QPainter) -> None:
+        x = self.scale.x(self.session.frame)
+        painter.setPen(Look.pen("alert", 1.6))
+        painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self._surface.height()))
+        for number in self.scale.numbers(self.session.shown.first):
+            beside = self.scale.x(number)
+            if abs(beside - x) < 36:  # a number half under the pill is worse than none
+                painter.fillRect(QRectF(beside - 18, 0, 36, RULER - 9), Look.colour("panel"))
+        painter.setBrush(Look.colour("alert"))
+        painter.setPen(Qt.PenStyle.NoPen)
+        pill = QRectF(x - 18, 1, 36, 16)
+        painter.drawRoundedRect(pill, 8, 8)
+        painter.setPen(QPen(Look.colour("raised")))
+        painter.setFont(number_font(SIZE_SMALL))
+        painter.drawText(pill, CENTRE, f"{self.session.frame:g}")
+
+    def _paint_gutter(self, painter: QPainter) -> None:
+        painter.setPen(Look.pen("hairline"))
+        painter.drawLine(QPointF(GUTTER - 0.5, RULER), QPointF(GUTTER - 0.5, self._surface.height()))
+        figure = self.session.figure
+        if figure is None or self.layout.slim:
+            return
+        painter.setPen(Look.pen("ink"))
+        painter.setFont(text_font(bold=True))
+        painter.drawText(QRectF(14, self.layout.cards_top() + 6, GUTTER - 20, 20), LEFT, "Pose strip")
+        painter.setFont(text_font(12))
+        painter.setPen(Look.pen("muted"))
+        count = len(self.session.poses.cards)
+        words = f"{figure.name} · {count} pose{'s' if count != 1 else ''}"
+        painter.drawText(QRectF(14, self.layout.cards_top() + 26, GUTTER - 20, 18), LEFT, words)
+        painter.drawText(QRectF(14, self.layout.chart_top(), GUTTER - 20, CHART), LEFT, "Timing chart")
+        painter.drawText(
+            QRectF(14, self.layout.holds_top(), GUTTER - 20, HOLDS),
+            LEFT,
+            self.layout.holds.words(self.layout.chart.part()),
+        )
+        self._paint_names(painter)
+
+    def _paint_names(self, painter: QPainter) -> None:
+        top = self.layout.lanes_top()
+        painter.setClipRect(QRectF(0, top, GUTTER - 1, self._surface.height() - top))
+        chosen = set(self.session.controls)
+        for index, lane in enumerate(self.layout.lanes()):
+            y = self.layout.lane_y(index)
+            if top - LANE < y < self._surface.height() + LANE:
+                area = QRectF(6, y - LANE / 2, GUTTER - 10, LANE)
+                paint_lane_name(
+                    painter,
+                    lane,
+                    area,
+                    opened=lane.name in self.layout.opened,
+                    chosen=bool(chosen & set(lane.controls)),
+                )
+
+
+def _same(one: object, other: object) -> bool:
+    """Whether two keys say the same; arrays are compared by content."""
+    if isinstance(one, np.ndarray) and isinstance(other, np.ndarray):
+        return one is other or np.array_equal(one, other)
+    if isinstance(one, dict) and isinstance(other, dict):
+        return one.keys() == other.keys() and all(_same(one[k], other[k]) for k in one)
+    if isinstance(one, list | tuple) and isinstance(other, list | tuple):
+        return len(one) == len(other) and all(_same(a, b) for a, b in zip(one, other, strict=True))
+    return one is other or bool(one == other)
