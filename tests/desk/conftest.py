@@ -57,10 +57,7 @@ def window(make: Callable[[Shot], Window], demo: Shot) -> Window:
 
 def open_panel(window: Window, name: str) -> Panel:
     """A panel of the right column, opened if it stands as a title."""
-    panel = window.right.panel(name)
-    QApplication.processEvents()
-    if panel.folded and panel.fold is not None:
-        panel.fold.click()
+    panel = window.right.open(name)
     QApplication.processEvents()
     return panel
 

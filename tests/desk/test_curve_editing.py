@@ -5,7 +5,7 @@ import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_strip_keys import double_click, type_words
 
 from bovrin import script
@@ -208,7 +208,7 @@ def test_arrows_nudge_and_numbers_place(window: Window, hand: Hand, desk) -> Non
     assert curve(window, "left hand/up").values[4] == pytest.approx(value - 0.09)
     hand.key(Qt.Key.Key_Right, CTRL)
     assert curve(window, "left hand/up").frames[4] == 128
-    panel = window.right.panel("chosen keys")
+    panel = open_panel(window, "chosen keys")
     assert panel.value.isVisible() and panel.value.value() == pytest.approx((value - 0.09) * 100)
     panel.value.taken.emit(12.5)
     assert curve(window, "left hand/up").values[4] == pytest.approx(0.125)
@@ -283,7 +283,7 @@ def test_a_dot_is_dragged_along_the_curve(window: Window, hand: Hand, desk) -> N
 
 
 def test_a_trace_is_kept_shown_swapped_and_forgotten(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
-    panel = window.right.panel("traces")
+    panel = open_panel(window, "traces")
     panel.keep.click()
     assert panel.list.count() == 1 and len(desk.painter.traces()) == 1
     old = window.session.shot.curves("porter")

@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import frames
 
@@ -115,7 +115,7 @@ def test_push_past_and_settle_are_two_gestures(window: Window, hand: Hand) -> No
 def test_push_by_slider_is_live(window: Window, hand: Hand) -> None:
     window.run("pass.break_down")
     window.session.go_to(133)
-    panel = window.right.panel("breakdown")
+    panel = open_panel(window, "breakdown")
     assert panel.push.isVisible() and not panel.all.isVisible() and "key pose" in panel.words.text()
     slider = panel.push.slider
     y = slider.height() / 2
@@ -137,7 +137,7 @@ def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> 
     chosen = [rig.control(c) for c in ("left hand", "right hand")]
     window.session.do("Group", lambda shot: keep_group(shot, "Hands", "porter", chosen))
     window.session.go_to(130)
-    panel = window.right.panel("breakdown")
+    panel = open_panel(window, "breakdown")
     panel.groups["Hands"].box.setValue(20)
     values = [script.values(window.session.shot, "porter", f) for f in (127, 130, 133)]
     shares = {c: (values[1][c] - values[0][c]) / (values[2][c] - values[0][c]) for c in ("left hand/up", "hips/up")}

@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_strip import card, frames
 from tests.desk.test_strip_keys import double_click, type_words
 
@@ -66,8 +66,7 @@ def test_a_marker_is_worded_in_place_and_changed_by_its_menu(window: Window, han
 
 
 def test_the_list_follows_and_changes(window: Window) -> None:
-    panel = window.right.panel("markers")
-    panel.set_folded(False)
+    panel = open_panel(window, "markers")
     assert [panel.list.item(i).text() for i in range(panel.list.count())] == ["horn sounds", "crate leaves the ground"]
     panel.list.setCurrentRow(1)
     panel._go()

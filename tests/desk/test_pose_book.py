@@ -34,7 +34,7 @@ def book(window: Window) -> Window:
 
 
 def test_a_click_applies_a_card_and_shift_mirrors_it(book: Window, hand: Hand) -> None:
-    cards = book.right.panel("poses").cards
+    cards = open_panel(book, "poses").cards
     there = script.values(book.session.shot, "porter", 119)
     hand.click(cards, cards.card_rect(1).center())
     assert (
@@ -48,7 +48,7 @@ def test_a_click_applies_a_card_and_shift_mirrors_it(book: Window, hand: Hand) -
 
 
 def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand) -> None:
-    cards = book.right.panel("poses").cards
+    cards = open_panel(book, "poses").cards
     shot, start, goal = (
         book.session.shot,
         up(book, "hips/up"),
@@ -67,7 +67,7 @@ def test_a_drag_applies_a_share_and_escape_puts_it_back(book: Window, hand: Hand
 
 
 def test_toward_the_default_pose_by_a_share(book: Window, hand: Hand) -> None:
-    cards = book.right.panel("poses").cards
+    cards = open_panel(book, "poses").cards
     assert cards.poses()[0].name == "default"
     book.session.go_to(119)
     start = up(book, "hips/up")
@@ -90,7 +90,7 @@ def test_only_the_chosen_part_is_posed_when_keys_go_on_parts(book: Window, hand:
 
 
 def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, make) -> None:  # type: ignore[no-untyped-def]
-    panel = book.right.panel("poses")
+    panel = open_panel(book, "poses")
     hand.press(panel.cards, panel.cards.card_rect(2).center())
     for field, words in ((panel.name, "heave"), (panel.note, "weight on the left"), (panel.reference, "214")):
         field.setFocus()
@@ -109,7 +109,7 @@ def test_name_note_and_reference_are_kept_in_the_file(book: Window, hand: Hand, 
 
 
 def test_a_removed_card_can_be_put_back(book: Window, hand: Hand) -> None:
-    panel = book.right.panel("poses")
+    panel = open_panel(book, "poses")
     panel.cards.chosen = 1
     panel.remove_button.click()
     assert [p.name for p in panel.book.poses] == ["pose 133"]

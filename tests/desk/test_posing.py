@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose, chosen, joint_on_screen
 from tests.rigs import goat, one_bone
 
@@ -81,7 +81,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
 
     gestures += 1
     hand.key(Qt.Key.Key_B, CTRL)
-    cards = window.right.panel("poses").cards
+    cards = open_panel(window, "poses").cards
     assert len(cards.book.poses) == 1
 
     session.go_to(143)

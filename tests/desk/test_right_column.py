@@ -1,8 +1,9 @@
 """The right column: what each pass holds, folded and remembered, made when it is needed."""
 
 import numpy as np
+import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.desk.conftest import Hand
 
 from bovrin.desk.kit.polygons import polygon
@@ -12,27 +13,56 @@ from bovrin.shot import Shot
 
 
 def seen(window: Window) -> list[str]:
+    """The names of the panels that are open, from the top, then those whose titles stand below."""
+    QApplication.processEvents()
     column = window.right.column
     widgets = [column.itemAt(n).widget() for n in range(column.count())]  # type: ignore[union-attr]
     names = {id(panel): name for name, panel in window.right._made.items()}
-    return [names[id(w)] for w in widgets if w is not None and id(w) in names and not w.isHidden()]
+    opened = [names[id(w)] for w in widgets if w is not None and id(w) in names and not w.isHidden()]
+    return [*opened, *window.right.titles.names()]
 
 
 def test_each_pass_holds_its_panels_in_its_order(window: Window) -> None:
     for wanted in (*PASSES, PASSES[0]):
         window.session.set_pass(wanted.pass_)
-        assert seen(window) == [kind.name for kind in wanted.panels]
+        names, found = [kind.name for kind in wanted.panels], seen(window)
+        assert sorted(found) == sorted(names)
+        opened = [name for name in found if name not in window.right.titles.names()]
+        assert opened == [name for name in names if name in opened] and opened, "from the top in the pass's order"
     window.run("view.light_table")
-    assert seen(window) == [*(kind.name for kind in PASSES[0].panels), "light"]
+    assert "light" in seen(window) and window.right.panel("light").isVisible(), "what was asked for last is open"
     window.run("view.light_table")
-    assert seen(window) == [kind.name for kind in PASSES[0].panels]
+    assert "light" not in seen(window)
+
+
+@pytest.mark.parametrize("height", [640, 800, 1080])
+def test_what_does_not_fit_stands_as_a_title(window: Window, height: int) -> None:
+    """No panel is cut: what is open ends above the column's end, or it is alone."""
+    window.resize(1280, height)
+    window.session.choose("porter", [window.session.shot.figure("porter").rig.control("hips")])
+    for wanted in PASSES:
+        window.session.set_pass(wanted.pass_)
+        window.session.go_to(123)
+        for _ in range(3):
+            QApplication.processEvents()
+        panels = window.right.open_panels()
+        end = max(panel.geometry().bottom() for panel in panels)
+        port = window.right.viewport()
+        assert port is not None
+        assert end <= port.height() or len(panels) == 1
+        for name in window.right.titles.names():
+            window.right.open(name)
+            QApplication.processEvents()
+            assert window.right.panel(name).isVisible() and name not in window.right.titles.names()
 
 
 def test_panels_of_other_passes_are_not_made_before_they_are_needed(window: Window) -> None:
     assert "breakdown" not in window.right._made and window.bottom.made_curves is None
     window.run("pass.break_down")
+    QApplication.processEvents()
     assert "breakdown" in window.right._made
     window.run("pass.spline")
+    QApplication.processEvents()
     assert window.curves.desk.isVisible() and "traces" in window.right._made
 
 
@@ -43,19 +73,21 @@ def test_nothing_that_is_made_later_takes_the_keyboard(window: Window, hand: Han
     assert len(QApplication.topLevelWidgets()) <= 2, "no panel became a window of its own"
 
 
-def test_folds_are_remembered(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
+def test_what_was_put_away_and_used_last_is_remembered(make, demo: Shot) -> None:  # type: ignore[no-untyped-def]
     window: Window = make(demo)
-    QApplication.processEvents()
-    assert window.right.panel("markers").folded and not window.right.panel("values").folded
-    window.right.panel("values").fold.click()  # type: ignore[union-attr]
-    window.right.panel("markers").fold.click()  # type: ignore[union-attr]
-    assert window.right.panel("values").body.isHidden() and window.right.panel("values").fold.text() == "VALUES …"  # type: ignore[union-attr]
-    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    assert "markers" in seen(window) and "markers" in window.right.titles.names()
+    window.right.panel("values").fold.click()
+    title = next(b for b in window.right.titles.findChildren(QPushButton) if b.text() == "MARKERS")
+    title.click()
+    assert "values" in seen(window) and "values" in window.right.titles.names()
+    assert "markers" not in window.right.titles.names()
+    window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     again: Window = make(demo)
-    QApplication.processEvents()
-    assert again.right.panel("values").folded and not again.right.panel("markers").folded
-    assert not again.right.panel("keys").folded
+    assert "values" in seen(again) and "values" in again.right.titles.names()
+    assert again.right.panel("markers").isVisible()
+    again.right.restore("{ not what was written")
+    assert again.right.panel("markers").isVisible(), "what cannot be read changes nothing"
 
 
 def test_polygons_hold_the_points_they_are_made_of() -> None:

@@ -5,7 +5,7 @@ import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import card, frames
 
@@ -176,7 +176,7 @@ def test_all_after_and_delete_and_roles(window: Window, hand: Hand) -> None:
 
 
 def test_chosen_keys_by_number(window: Window, hand: Hand) -> None:
-    panel = window.right.panel("chosen keys")
+    panel = open_panel(window, "chosen keys")
     hand.click(window.strip, card(window, 127).center())
     assert not panel.isVisible(), "the card one is on needs no panel"
     hand.click(window.strip, card(window, 143).center(), SHIFT)

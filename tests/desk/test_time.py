@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_playback import Clock, after
 
 from bovrin.craft.ranges import set_rate, set_second
@@ -103,7 +103,7 @@ def test_the_current_frame_is_typed(window: Window) -> None:
 def test_a_span_eases_by_strengths(window: Window, hand: Hand) -> None:
     window.run("pass.spline")
     window.session.go_to(136)
-    panel = window.right.panel("span")
+    panel = open_panel(window, "span")
     assert "133 to 143" in panel.words.text() and panel.kind.button("held").isChecked()
     panel.kind.button("eased").click()
     panel.out.box.setValue(80)

@@ -75,7 +75,7 @@ def test_a_wrong_number_is_said_and_nothing_changes(window: Window) -> None:
 
 def test_switches_are_pressed(window: Window) -> None:
     choose(window, "left hand")
-    panel = window.right.panel("values")
+    panel = open_panel(window, "values")
     anchor = next(b for b in panel.switches.values() if b.accessibleName() == "anchor")
     anchor.click()
     assert values(window)["left hand/anchor"] == 1 and anchor.text() == "on"

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import joint_on_screen
 
 from bovrin import script
@@ -84,7 +84,7 @@ def test_pose_time_break_down_spline_save_and_hand_on(
     hand.key(Qt.Key.Key_4)
     QApplication.processEvents()
     hand.click(window.cast_panel.map, window.cast_panel.map.point_of("left hand"))
-    buttons = window.right.panel("span").findChildren(type(window.topbar.find_button))
+    buttons = open_panel(window, "span").findChildren(type(window.topbar.find_button))
     spline = next(button for button in buttons if button.text() == "Splined")
     spline.click()
     moving = script.sample(window.session.shot, "porter", [101, 107, 113]).position

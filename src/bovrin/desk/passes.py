@@ -21,9 +21,10 @@ from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
 
 @dataclass(frozen=True)
 class PanelKind:
-    """A panel of the right column: its name, and how it is made when it is first needed."""
+    """A panel of the right column: its name, its title, and how it is made when it is first needed."""
 
     name: str
+    title: str
     make: Callable[[Port], Panel]
 
 
@@ -37,14 +38,14 @@ class OnDesk:
     overlays: tuple[MakeOverlay, ...] = ()
 
 
-BREAKDOWN = PanelKind("breakdown", lambda port: BreakdownPanel(port.session, port.favours))
-KEYS = PanelKind("keys", lambda port: KeysPanel(port.session))
-LIGHT = PanelKind("light", lambda port: LightPanel(port.session))
-MARKERS = PanelKind("markers", lambda port: MarkersPanel(port.session, port.run))
-POSES = PanelKind("poses", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
-SPAN = PanelKind("span", lambda port: SpanPanel(port.session))
-TRACES = PanelKind("traces", lambda port: TracesPanel(port.session, port.run))
-VALUES = PanelKind("values", lambda port: ValuesPanel(port.session))
+BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
+KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
+LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
+MARKERS = PanelKind("markers", "Markers", lambda port: MarkersPanel(port.session, port.run))
+POSES = PanelKind("poses", "Pose book", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
+SPAN = PanelKind("span", "Span", lambda port: SpanPanel(port.session))
+TRACES = PanelKind("traces", "Traces", lambda port: TracesPanel(port.session, port.run))
+VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
 PASSES: tuple[OnDesk, ...] = (
     OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),

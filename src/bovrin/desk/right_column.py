@@ -1,4 +1,4 @@
-"""The right column: the panels that a pass needs, made when they are first needed, and open as far as there is room."""
+"""The right column: the panels that a pass needs, made when there is room for them for the first time."""
 
 from __future__ import annotations
 
@@ -9,20 +9,21 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QApplication, QScrollArea, QVBoxLayout, QWidget
 
 from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.put_away import PutAway
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.passes import LIGHT, PASSES, PanelKind, on_desk
+from bovrin.desk.passes import LIGHT, PASSES, on_desk
 
-AT_FIRST = 3
-"""Panels that are made before the window stands; the others follow."""
+LEAST = 40
+"""Pixels below which no panel is asked whether it fits."""
 FOLDED_AT_FIRST = frozenset({"markers"})
 CHOSEN_KEYS = "chosen keys"
 KINDS = {kind.name: kind for one in PASSES for kind in one.panels} | {LIGHT.name: LIGHT}
 
 
 class RightColumn(QScrollArea):
-    """Chosen keys on top, then what the pass holds, in its order. What does not fit stands as a title; of those that want
-    to be open the ones used last are."""
+    """Chosen keys on top, then what the pass holds, in its order, as far as there is room; of what does not fit the titles
+    stand below. Of the panels that want to be open the ones used last are."""
 
     def __init__(self, port: Port) -> None:
         super().__init__()
@@ -36,6 +37,8 @@ class RightColumn(QScrollArea):
         self.column = QVBoxLayout(self._inside)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(8)
+        self.titles = PutAway(self._on_title)
+        self.column.addWidget(self.titles)
         self.column.addStretch(1)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -43,14 +46,13 @@ class RightColumn(QScrollArea):
         self._fitting = QTimer(self)
         self._fitting.setSingleShot(True)
         self._fitting.timeout.connect(self.fit)
-        self.session.pass_changed.connect(self._on_pass_changed)
+        self.session.pass_changed.connect(self.arrange)
         self.session.looking_changed.connect(self._on_looking_changed)
         self.session.keys.changed.connect(self._on_keys_chosen)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._on_focus_changed)
-        self.arrange(AT_FIRST)
-        QTimer.singleShot(0, self.arrange)
+        self.arrange()
 
     # -- panels -------------------------------------------------------------------------------------------------------
 
@@ -59,51 +61,51 @@ class RightColumn(QScrollArea):
         if name not in self._made:
             panel = ChosenKeysPanel(self.session) if name == CHOSEN_KEYS else KINDS[name].make(self._port)
             self._made[name] = panel
-            panel.hide()
-            panel.fold_asked.connect(lambda: self._on_fold_asked(name))
+            panel.setParent(self._inside)
+            panel.fold_asked.connect(lambda: self._on_title(name))
+            if isinstance(panel, ChosenKeysPanel):
+                panel.wanted_changed.connect(self.arrange)
         return self._made[name]
 
     def open_panels(self) -> list[Panel]:
-        """The panels that are seen, from the top."""
-        found = [self.column.itemAt(i) for i in range(self.column.count())]
-        widgets = [item.widget() for item in found if item is not None]
-        return [panel for panel in widgets if isinstance(panel, Panel) and not panel.isHidden()]
+        """The panels that are open, from the top."""
+        found = [self._made[name] for name in self.wanted() if name in self._made]
+        return [panel for panel in found if not panel.isHidden()]
 
-    def _wanted(self) -> list[PanelKind]:
-        light = [LIGHT] if self.session.looking.light_table.on else []
-        return [*on_desk(self.session.pass_).panels, *light]
+    def wanted(self) -> list[str]:
+        """The names of the panels that belong here now, from the top."""
+        keys = self._made.get(CHOSEN_KEYS)
+        first = [CHOSEN_KEYS] if isinstance(keys, ChosenKeysPanel) and keys.wanted else []
+        light = [LIGHT.name] if self.session.looking.light_table.on else []
+        return [*first, *(kind.name for kind in on_desk(self.session.pass_).panels), *light]
 
-    def arrange(self, most: int | None = None) -> None:
-        """The panels of the pass, in its order (or only the first of them); the light table's whenever it is on."""
-        wanted = [kind.name for kind in self._wanted()[:most]]
-        first = 1 if CHOSEN_KEYS in self._made else 0
-        for place, name in enumerate(wanted):
-            panel = self.panel(name)
-            self.column.removeWidget(panel)
-            self.column.insertWidget(place + first, panel)
+    def arrange(self) -> None:
+        """The panels of the pass, in its order; the light table's whenever it is on."""
         for name, panel in self._made.items():
-            if name != CHOSEN_KEYS:
-                panel.setVisible(name in wanted)
+            if name not in self.wanted():
+                panel.hide()
         self._fitting.start(0)
-
-    def _on_pass_changed(self) -> None:
-        self.arrange()
 
     def _on_looking_changed(self) -> None:
         shown = LIGHT.name in self._made and not self._made[LIGHT.name].isHidden()
-        if self.session.looking.light_table.on != shown:
+        if self.session.looking.light_table.on and not shown:
             self._use(LIGHT.name)
-            self.arrange()
+        self.arrange()
 
     def _on_keys_chosen(self) -> None:
         if self.session.keys and CHOSEN_KEYS not in self._made:
             panel = self.panel(CHOSEN_KEYS)
-            self.column.insertWidget(0, panel)
             assert isinstance(panel, ChosenKeysPanel)
             panel.refresh()
-            self._use(CHOSEN_KEYS)
 
     # -- room ---------------------------------------------------------------------------------------------------------
+
+    def open(self, name: str) -> Panel:
+        """Open a panel before all others."""
+        self._shut.discard(name)
+        self._use(name)
+        self.fit()
+        return self.panel(name)
 
     def _use(self, name: str) -> None:
         before = self._used.get(self.session.pass_.name, [])
@@ -112,36 +114,45 @@ class RightColumn(QScrollArea):
     def _on_focus_changed(self, _before: QWidget | None, now: QWidget | None) -> None:
         """A panel that has the keyboard is in use: it stays open when others need room."""
         name = next((name for name, panel in self._made.items() if panel.isAncestorOf(now)), "")
-        if name and not self._made[name].folded:
+        if name and not self._made[name].isHidden():
             self._use(name)
 
-    def _on_fold_asked(self, name: str) -> None:
-        """Its title was clicked: an open panel shuts, a shut one opens before all others."""
-        if self._made[name].folded:
-            self._shut.discard(name)
-            self._use(name)
-        else:
+    def _on_title(self, name: str) -> None:
+        """A title was clicked: an open panel is put away, another opens before all others."""
+        if name in self._made and not self._made[name].isHidden():
             self._shut.add(name)
-        self.fit()
+            self.fit()
+        else:
+            self.open(name)
 
     def fit(self) -> None:
-        """Open as many panels as there is room for."""
-        seen = {name: panel for name, panel in self._made.items() if not panel.isHidden()}
-        port = self.viewport()
-        if port is None or not seen or not self.isVisible():
+        """Open as many panels as there is room for; the others' titles stand below."""
+        port, wanted = self.viewport(), self.wanted()
+        if port is None:
             return
-        width = port.width()
-        room = port.height() - sum(panel.title_height() + self.column.spacing() for panel in seen.values())
-        order = [kind.name for kind in self._wanted()]
-        used = self._used.get(self.session.pass_.name, [])
+        used, width = self._used.get(self.session.pass_.name, []), port.width()
+        room = port.height() - self.titles.height_for(wanted, width)
         opened = set[str]()
-        for name in sorted(seen, key=lambda n: used.index(n) if n in used else len(used) + _place(order, n)):
-            needed = seen[name].body_height(width)
-            if name not in self._shut and (needed <= room or not opened):
+        for name in sorted(wanted, key=lambda n: used.index(n) if n in used else len(used) + wanted.index(n)):
+            if name in self._shut or room <= LEAST:
+                continue
+            needed = self.panel(name).height_at(width) + self.column.spacing()
+            if needed <= room or not opened:
                 opened.add(name)
                 room -= needed
-        for name, panel in seen.items():
-            panel.set_folded(name not in opened)
+        self._show(wanted, opened)
+
+    def _show(self, wanted: list[str], opened: set[str]) -> None:
+        for place, name in enumerate(name for name in wanted if name in opened):
+            panel = self._made[name]
+            if self.column.indexOf(panel) != place:
+                self.column.removeWidget(panel)
+                self.column.insertWidget(place, panel)
+            panel.show()
+        for name, panel in self._made.items():
+            if name not in opened:
+                panel.hide()
+        self.titles.show_titles({name: _title(name) for name in wanted if name not in opened})
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -167,6 +178,5 @@ class RightColumn(QScrollArea):
         self.fit()
 
 
-def _place(order: list[str], name: str) -> int:
-    """Where a panel stands in its pass; chosen keys stand before all."""
-    return order.index(name) + 1 if name in order else 0
+def _title(name: str) -> str:
+    return CHOSEN_KEYS if name == CHOSEN_KEYS else KINDS[name].title

@@ -136,6 +136,9 @@ def style_sheet(theme: Theme) -> str:
         background: transparent; border: none; padding: 1px 0; text-align: left; }}
     QPushButton#Fold:hover {{ color: {t.ink}; }}
     QPushButton#Fold:focus {{ color: {t.accent}; }}
+    QPushButton#Put {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px;
+        background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; padding: 3px 9px; }}
+    QPushButton#Put:hover, QPushButton#Put:focus {{ color: {t.ink}; border-color: {t.accent}; }}
     QWidget#Start {{ background: {t.desk}; }}
     QLabel#Large {{ font-size: 34px; font-weight: 600; }}
     QLabel#Name {{ font-size: 18px; font-weight: 600; }}

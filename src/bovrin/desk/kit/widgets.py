@@ -26,12 +26,12 @@ def muted(words: str = "", *, wrap: bool = False) -> QLabel:
     return label
 
 
-OPEN, FOLDED = (12, 8, 12, 9), (12, 3, 12, 3)
+MARGINS = (12, 8, 12, 9)
 """Margins of a panel: left, top, right, bottom."""
 
 
 class Panel(QWidget):
-    """A rounded panel with a column of contents. One with a title can be folded; a click on the title asks for that."""
+    """A rounded panel with a column of contents. A click on its title asks that it be put away."""
 
     fold_asked = pyqtSignal()
 
@@ -39,47 +39,34 @@ class Panel(QWidget):
         super().__init__(parent)
         self.setObjectName("Panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.title = title
         self._outer = QVBoxLayout(self)
-        self._outer.setContentsMargins(*OPEN)
+        self._outer.setContentsMargins(*MARGINS)
         self._outer.setSpacing(5)
         self.head = QHBoxLayout()
-        self.body = QWidget()
-        self.column = QVBoxLayout(self.body)
-        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column = QVBoxLayout()
         self.column.setSpacing(6)
-        self.fold: QPushButton | None = None
-        self._title = title.upper()
         if title:
-            self.fold = QPushButton(self._title)
-            self.fold.setObjectName("Fold")
-            self.fold.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            self.fold.setToolTip("Fold this panel, or open it before all others")
+            self.fold = title_button(title, "Put this panel away; its title stays below")
             self.fold.clicked.connect(self.fold_asked)
             self.head.addWidget(self.fold)
             self.head.addStretch(1)
             self._outer.addLayout(self.head)
-        self._outer.addWidget(self.body)
-        self.folded = False
+        self._outer.addLayout(self.column)
 
-    def set_folded(self, folded: bool) -> None:
-        """Only the title, or all of it."""
-        if folded != self.folded:
-            self.folded = folded
-            self.body.setHidden(folded)
-            self._outer.setContentsMargins(*(FOLDED if folded else OPEN))
-            if self.fold is not None:
-                self.fold.setText(f"{self._title} …" if folded else self._title)
+    def height_at(self, width: int) -> int:
+        """Pixels that it needs in a column of a width."""
+        wanted = self._outer.heightForWidth(width) if self._outer.hasHeightForWidth() else -1
+        return max(wanted, self._outer.sizeHint().height())
 
-    def title_height(self) -> int:
-        """Pixels of the panel when it is folded."""
-        return FOLDED[1] + FOLDED[3] + self.head.sizeHint().height()
 
-    def body_height(self, width: int) -> int:
-        """Pixels that the contents add in a column of a width."""
-        inner = width - OPEN[0] - OPEN[2]
-        wanted = self.column.heightForWidth(inner) if self.column.hasHeightForWidth() else -1
-        more = OPEN[1] + OPEN[3] - FOLDED[1] - FOLDED[3] + self._outer.spacing()
-        return max(wanted, self.column.sizeHint().height()) + more
+def title_button(words: str, tip: str) -> QPushButton:
+    """A title that can be clicked."""
+    button = QPushButton(words.upper())
+    button.setObjectName("Fold")
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.setToolTip(tip)
+    return button
 
 
 class Pills(QWidget):

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from bovrin.craft.breakdown import fill_breakdowns
 from bovrin.craft.groups import group_controls
@@ -38,20 +37,20 @@ class BreakdownPanel(Panel):
         self.all.released.connect(favours.commit)
         self.all.cancelled.connect(self._on_cancelled)
         self.column.addWidget(self.all)
-        tips = ["Favour the pose before", "Halfway", "Favour the pose after"]
+        tips = [
+            "Put a breakdown here that favours the pose before",
+            "Put one halfway (B)",
+            "Put one that favours the pose after",
+        ]
         self.presets = Pills(list(PRESETS), self._on_preset, tips)
         self.column.addWidget(self.presets)
         self._rows_host = QWidget()
         self._rows_column = QVBoxLayout(self._rows_host)
         self._rows_column.setContentsMargins(0, 2, 0, 0)
-        self._rows_column.setSpacing(2)
+        self._rows_column.setSpacing(1)
         self.column.addWidget(self._rows_host)
         self.rows: dict[str, ShareRow] = {}
         self.groups: dict[str, ShareRow] = {}
-        self.put = QPushButton("Put a breakdown here")
-        self.put.setToolTip("Key this pose as a breakdown on the current frame (B)")
-        self.put.clicked.connect(lambda _checked: favours.commit())
-        self.column.addWidget(self.put, 0, Qt.AlignmentFlag.AlignLeft)
         self.push = ShareRow("Push past", "Carry this pose on, past where it was meant to go (E)")
         self.push.moved.connect(lambda share: self._preview(lambda: self._pushed(share)))
         self.push.taken.connect(lambda share: self.session.do("Push past", lambda _shot: self._pushed(share)))
@@ -107,7 +106,7 @@ class BreakdownPanel(Panel):
         self._on_place_changed()
 
     def _enable(self, on: bool) -> None:
-        for widget in (self.all, self.presets, self._rows_host, self.put):
+        for widget in (self.all, self.presets, self._rows_host):
             widget.setVisible(on)
 
     def _build_rows(self) -> None:

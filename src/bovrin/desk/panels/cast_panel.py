@@ -14,6 +14,10 @@ from bovrin.desk.panels.groups_panel import GroupsPanel
 from bovrin.desk.state.session import Session
 
 
+LEAST_ROWS = 3
+"""Rows of the cast that are seen in the smallest window."""
+
+
 class CastPanel(Panel):
     """Who is in the shot, and what can be posed of the chosen one."""
 
@@ -25,7 +29,6 @@ class CastPanel(Panel):
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._on_row_chosen)
         self.column.addWidget(self.list)
         self.column.addWidget(title("Figure map"))
@@ -54,7 +57,9 @@ class CastPanel(Panel):
             self.list.addItem(item)
             self.list.setItemWidget(item, self._eye(figure.name))
         self.list.blockSignals(False)
-        self.list.setFixedHeight(self.list.sizeHintForRow(0) * len(names) + 4 if names else 24)
+        row = self.list.sizeHintForRow(0)
+        self.list.setMinimumHeight(row * min(len(names), LEAST_ROWS) + 4 if names else 24)
+        self.list.setMaximumHeight(row * len(names) + 4 if names else 24)
         self._on_choice_changed()
 
     def _eye(self, name: str) -> QWidget:

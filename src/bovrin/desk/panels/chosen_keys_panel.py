@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from bovrin.craft.key_sets import scale_keys, scaled, set_role
@@ -24,9 +25,12 @@ ROLES = {"key pose": KeyRole.KEY_POSE, "breakdown": KeyRole.BREAKDOWN, "in-betwe
 class ChosenKeysPanel(Panel):
     """Seen while keys are chosen on the strip or the curve desk, but not just the card one is on."""
 
+    wanted_changed = pyqtSignal()
+
     def __init__(self, session: Session) -> None:
         super().__init__(title="Chosen keys")
         self.session = session
+        self.wanted = False
         self.words = muted(wrap=True)
         self.column.addWidget(self.words)
         host = QWidget()
@@ -70,11 +74,13 @@ class ChosenKeysPanel(Panel):
         return field
 
     def refresh(self) -> None:
-        """Show what is chosen now, or hide. Only once the panel has its place: before, it would be a window."""
+        """Show what is chosen now; the panel is wanted while there is something."""
         keys = self.session.keys
         curves = self.session.curves
         seen = bool(keys) and curves is not None and keys.cards() != {self.session.frame}
-        self.setVisible(seen)
+        if seen != self.wanted:
+            self.wanted = seen
+            self.wanted_changed.emit()
         if not seen or curves is None:
             return
         frames = keys.frames()

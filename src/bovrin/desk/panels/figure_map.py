@@ -40,7 +40,7 @@ class FigureMap(QWidget):
         super().__init__()
         self.session, self.run = session, run
         self.setMouseTracking(True)
-        self.setMinimumHeight(165)
+        self.setMinimumHeight(110)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Figure map")
         for signal in (session.choice.changed, session.document.frame_changed, session.document.committed):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from bovrin.craft.keys import Scope
 from bovrin.desk.kit.widgets import Panel, Pills, muted
@@ -43,11 +43,14 @@ class KeysPanel(Panel):
         self.only_k.setToolTip("Show changes without keying them: K keeps one, D drops it")
         self.only_k.clicked.connect(lambda on: session.change_keying(only_k=on))
         self.column.addWidget(self.only_k, 0, Qt.AlignmentFlag.AlignLeft)
-        self.column.addWidget(muted("Handles go along"))
         self.axes = Pills(
             list(AXES), lambda word: session.change_looking(axes=word), [f"{tip} (Q)" for tip in AXES_TIPS]
         )
-        self.column.addWidget(self.axes)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(muted("Along"))
+        row.addWidget(self.axes)
+        self.column.addLayout(row)
         session.keying_changed.connect(self._on_scope_changed)
         session.looking_changed.connect(self._on_scope_changed)
         self._on_scope_changed()

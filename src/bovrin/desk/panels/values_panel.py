@@ -23,8 +23,10 @@ class ValuesPanel(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__(title="Values")
         self.session = session
-        self.name = muted(wrap=True)
-        self.column.addWidget(self.name)
+        self.name = muted()
+        self.head.addWidget(self.name)
+        self.empty = muted("Choose a control on the figure or its map.", wrap=True)
+        self.column.addWidget(self.empty)
         self._host = QWidget()
         self.grid = QGridLayout(self._host)
         self.grid.setContentsMargins(0, 0, 0, 0)
@@ -70,9 +72,8 @@ class ValuesPanel(Panel):
         self.boxes, self.switches = {}, {}
         count = len(self.session.controls)
         more = f", and {count - 1} more" if count > 1 else ""
-        self.name.setText(
-            self._rows[0].control.capitalize() + more if self._rows else "Choose a control on the figure or its map."
-        )
+        self.name.setText(self._rows[0].control.capitalize() + more if self._rows else "")
+        self.empty.setVisible(not self._rows)
         for row, (line, column) in zip(self._rows, _cells(self._rows), strict=True):
             label = QLabel(_channel(row).capitalize())
             label.setToolTip(row.technical)
