@@ -1,17 +1,24 @@
 # One door to the project: each target sets up what it needs by itself.
 VENV := .venv
 PY := $(VENV)/bin/python
-STAMP := $(VENV)/.ready
+SOURCES := pyproject.toml constraints.txt tools/setup.sh
 
-.PHONY: setup demo test quick lint bench cast screenshots validate
-setup: $(STAMP)
+.PHONY: setup setup-run demo test quick lint sweeps bench cast screenshots validate
+setup: $(VENV)/.dev
 	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
-$(STAMP): pyproject.toml constraints.txt tools/setup.sh
-	bash tools/setup.sh
-	touch $(STAMP)
+setup-run: $(VENV)/.run
+	@$(PY) -m compileall -q src
 
-demo: setup
+$(VENV)/.run: $(SOURCES)
+	bash tools/setup.sh run
+	touch $@
+
+$(VENV)/.dev: $(SOURCES)
+	bash tools/setup.sh dev
+	touch $@ $(VENV)/.run
+
+demo: setup-run
 	bash tools/with_display.sh $(VENV)/bin/bovrin demo $(ARGS)
 
 lint: setup

@@ -1,8 +1,13 @@
 #!/usr/bin/env bash
-# Makes .venv with the pinned packages, and installs the system libraries that Qt and EGL need,
-# when it may; otherwise says which to install.
+# setup.sh run|dev: makes .venv with the pinned packages (what running needs, or also what tests and builders need), and installs the system libraries that Qt and EGL need, when it may; otherwise says which to install.
 set -eu
 cd "$(dirname "$0")/.."
+what=${1:-dev}
+case "$what" in
+  run) extras=""; told="Qt, NumPy and a few small packages, about 130 MB" ;;
+  dev) extras="[dev]"; told="Qt, NumPy, SciPy, USD and the tools for tests, about 300 MB" ;;
+  *) echo "setup.sh: '$what' is neither run nor dev." >&2; exit 1 ;;
+esac
 PYTHON=${PYTHON:-python3}
 
 "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
@@ -45,7 +50,7 @@ if [ ${#missing[@]} -gt 0 ] && [ -n "${missing[0]}" ]; then
   as_root=""
   [ "$(id -u)" = 0 ] || as_root="sudo -n"
   if command -v apt-get >/dev/null && { [ -z "$as_root" ] || sudo -n true 2>/dev/null; }; then
-    echo "Installing system packages: ${missing[*]}"
+    echo "Installing system packages for Qt and graphics: ${missing[*]}"
     $as_root apt-get update -qq
     DEBIAN_FRONTEND=noninteractive $as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
   else
@@ -54,4 +59,5 @@ if [ ${#missing[@]} -gt 0 ] && [ -n "${missing[0]}" ]; then
 fi
 
 [ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
-.venv/bin/python -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
+echo "Downloading into .venv, unless it is there already: $told."
+.venv/bin/python -m pip install -q --disable-pip-version-check -c constraints.txt -e ".$extras"

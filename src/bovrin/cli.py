@@ -13,6 +13,7 @@ from typing import Any, NoReturn
 from bovrin import __version__, cast, script
 from bovrin.craft.keys import poses
 from bovrin.errors import BovrinError, CannotWrite
+from bovrin.log import begin_log, log, log_file
 from bovrin.shot import Shot
 
 
@@ -20,8 +21,14 @@ class UsageProblem(BovrinError):
     """Words on the command line that are not understood."""
 
 
+SMALLEST, LARGEST = 1e-5, 1e4
+"""Metres that a unit of a file can be."""
+
+
 class Parser(argparse.ArgumentParser):
-    """A parser that raises instead of leaving."""
+    """A parser that raises instead of leaving. commands: the names of those it knows."""
+
+    commands: frozenset[str] = frozenset()
 
     def error(self, message: str) -> NoReturn:
         raise UsageProblem(f"{message}.", advice="Try 'bovrin --help'.")
@@ -29,8 +36,10 @@ class Parser(argparse.ArgumentParser):
 
 def build_parser() -> Parser:
     """All commands and their options."""
-    parser = Parser(prog="bovrin", description="A light table for acting. Without a command it opens the window.")
+    about = "A light table for acting. Without a command it opens the window; with a file alone it opens that."
+    parser = Parser(prog="bovrin", description=about)
     parser.add_argument("--version", action="version", version=f"Bovrin {__version__}")
+    parser.add_argument("--verbose", action="store_true", help=f"say what happens, here and in {log_file()}")
     parser.add_argument("--picture", type=Path, help="write a picture of the window to this PNG and leave")
     parser.set_defaults(run=lambda a: _window(None, a.picture))
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
@@ -66,11 +75,15 @@ def build_parser() -> Parser:
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
     writes(bringing)
     command("check", check)
+    parser.commands = frozenset(commands.choices)
     return parser
 
 
 def _window(path: Path | None, picture: Path | None) -> int:
     # The window is loaded only when asked for: every other command runs where there is no Qt and no display.
+    from bovrin.screen import check_screen  # noqa: PLC0415
+
+    check_screen()
     from bovrin.desk.application import run  # noqa: PLC0415
 
     return run(path, picture)
@@ -166,7 +179,13 @@ def bring(arguments: argparse.Namespace) -> int:
     """Bring a figure (.glb, .gltf) or a motion (.bvh) with a rig of its own, into a new project."""
     from bovrin.formats.bringing import bring_file  # noqa: PLC0415 - kept out of the window's start
 
-    shot, left_out = bring_file(arguments.file, arguments.scale)
+    scale = arguments.scale
+    if scale is not None and not SMALLEST <= scale <= LARGEST:
+        raise UsageProblem(
+            f"a unit of {scale:g} metres is not possible.",
+            advice=f"Use {SMALLEST:g} to {LARGEST:g}, such as 0.01 for cm.",
+        )
+    shot, left_out = bring_file(arguments.file, scale)
     script.save(shot, arguments.output)
     report = script.rig_report(shot, shot.cast[0].name)
     print(
@@ -186,6 +205,15 @@ def check(arguments: argparse.Namespace) -> int:
     return 1 if faults else 0
 
 
+def _with_open(arguments: list[str], parser: Parser) -> list[str]:
+    """A file alone is opened: its first word is no command and looks like a file."""
+    at = next((n for n, word in enumerate(arguments) if not word.startswith("-")), None)
+    if at is None or (at > 0 and arguments[at - 1] == "--picture") or arguments[at] in parser.commands:
+        return arguments
+    path = Path(arguments[at])
+    return [*arguments[:at], "open", *arguments[at:]] if path.exists() or path.suffix else arguments
+
+
 def main() -> None:
     """Run the command line."""
     sys.exit(run_command(sys.argv[1:]))
@@ -194,10 +222,13 @@ def main() -> None:
 def run_command(arguments: list[str]) -> int:
     """Run one command; returns the exit code 0 or 1."""
     try:
-        parsed = build_parser().parse_args(arguments)
+        parser = build_parser()
+        parsed = parser.parse_args(_with_open(arguments, parser))
+        begin_log(verbose=parsed.verbose)
         result: int = parsed.run(parsed)
         return result
     except BovrinError as error:
+        log.info("%s", error.sentence)
         print(error.sentence, file=sys.stderr)
     except OSError as error:
         print(CannotWrite(f"the system refused ({error.strerror or error}).").sentence, file=sys.stderr)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import gc
+import logging
+import threading
 from collections.abc import Callable, Iterator
 
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6 import sip
+from PyQt6.QtCore import QEvent, QObject, QPointF, Qt, QThread, QTimer
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
@@ -16,6 +20,8 @@ from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
+from bovrin.log import log
+from bovrin.picture import renderer
 from bovrin.shot import Shot
 
 LEFT = Qt.MouseButton.LeftButton
@@ -24,7 +30,35 @@ NONE = Qt.KeyboardModifier.NoModifier
 
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
+    renderer.SAMPLES = 1  # how smooth edges are is tested elsewhere
     return dressed_application()
+
+
+def _owned(app: QApplication) -> set[object]:
+    """Everything of the window's that must be gone when it is: widgets without a parent, timers that run, threads."""
+    widgets: set[object] = set(app.topLevelWidgets())
+    timers = {o for o in gc.get_objects() if type(o) is QTimer and not sip.isdeleted(o) and o.isActive()}
+    threads = {o for o in gc.get_objects() if isinstance(o, QThread) and not sip.isdeleted(o) and o.isRunning()}
+    return widgets | timers | threads | set(threading.enumerate())
+
+
+def _named(one: object) -> str:
+    return f"{one!r} of {one.parent()!r}" if isinstance(one, QObject) else repr(one)
+
+
+@pytest.fixture(autouse=True)
+def watched_room(qapp: QApplication, caplog: pytest.LogCaptureFixture) -> Iterator[None]:
+    """A test that leaves widgets, running timers or threads behind, or notes down a warning, fails and names them."""
+    before = _owned(qapp)
+    log.propagate = True
+    yield
+    for _ in range(3):
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        QApplication.processEvents()
+    left = [_named(one) for one in _owned(qapp) - before]
+    assert not left, f"left behind: {', '.join(left)}"
+    noted = [r.getMessage() for r in caplog.records if r.name == "bovrin" and r.levelno >= logging.WARNING]
+    assert not noted, f"noted down: {'; '.join(noted)}"
 
 
 @pytest.fixture
@@ -38,6 +72,7 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
+        window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
         qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=5000)
         opened.append(window)
         return window
@@ -53,6 +88,12 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
 @pytest.fixture
 def window(make: Callable[[Shot], Window], demo: Shot) -> Window:
     return make(demo)
+
+
+def let_go(session: Session) -> None:
+    """Ends a session that no window holds, with all that hangs on it."""
+    session.document.end()
+    session.deleteLater()
 
 
 def open_panel(window: Window, name: str) -> Panel:

@@ -3,7 +3,7 @@ from collections.abc import Iterator
 import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
-from tests.desk.conftest import Hand
+from tests.desk.conftest import Hand, let_go
 
 from bovrin.desk.state.player import Player
 from bovrin.desk.state.session import Session
@@ -23,7 +23,7 @@ class Clock:
 def player(demo: Shot, qapp) -> Iterator[Player]:  # type: ignore[no-untyped-def]
     session = Session(demo)
     yield Player(session, Clock())
-    session.document.end()
+    let_go(session)
 
 
 def after(player: Player, seconds: float) -> float:

@@ -2,6 +2,7 @@ from collections.abc import Iterator
 
 import pytest
 from PyQt6.QtWidgets import QApplication
+from tests.desk.conftest import let_go
 
 from bovrin import script
 from bovrin.desk.state.editing import edit, reset_chosen
@@ -15,7 +16,7 @@ from bovrin.shot import HandleKind, Shot
 def session(demo: Shot, qapp: QApplication) -> Iterator[Session]:
     made = Session(demo)
     yield made
-    made.document.end()
+    let_go(made)
 
 
 def heard(session: Session) -> dict[str, int]:

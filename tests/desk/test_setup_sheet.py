@@ -112,6 +112,7 @@ def test_figures_join_and_leave_the_shot(window: Window) -> None:
     before = [f.name for f in session.shot.cast]
     menu = cast_menu(window)
     next(a for a in menu.actions() if a.text() == "Crate").trigger()
+    menu.deleteLater()
     assert [f.name for f in session.shot.cast] == [*before, "crate 2"] and session.figure_name == "crate 2"
     window.run("cast.remove")
     assert [f.name for f in session.shot.cast] == before
@@ -132,6 +133,7 @@ def test_a_walk_is_carried_to_the_porter(window: Window, tmp_path: Path, monkeyp
     session.choose("porter", ())
     menu = carry_menu(window)
     next(a for a in menu.actions() if "stroll" in a.text()).trigger()
+    menu.deleteLater()
     hips = script.sample(session.shot, "porter", [101, 180])
     at = hips.joints.index("hips")
     assert hips.position[1, at, 2] - hips.position[0, at, 2] > 0.8
@@ -142,6 +144,7 @@ def test_a_walk_is_carried_to_the_porter(window: Window, tmp_path: Path, monkeyp
     session.choose("crate", ())
     menu = carry_menu(window)
     next(a for a in menu.actions() if "stroll" in a.text()).trigger()
+    menu.deleteLater()
     assert "few parts" in window.notice.label.text()
 
 
@@ -153,4 +156,5 @@ def test_animations_come_as_takes(window: Window, tmp_path: Path) -> None:
     menu = window.topbar.take.build_menu()
     assert {a.text() for a in menu.actions()} >= {"Take nod", "Take all sorts"}
     next(a for a in menu.actions() if a.text() == "Take nod").trigger()
+    menu.deleteLater()
     assert window.session.shot.take.name == "nod"

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from tests.desk.conftest import Hand, open_panel
+from tests.desk.conftest import Hand, let_go, open_panel
 from tests.desk.test_playback import Clock, after
 
 from bovrin.craft.ranges import set_rate, set_second
@@ -23,7 +23,7 @@ def test_it_plays_at_true_speed_at_any_rate(demo: Shot, qapp, rate: float) -> No
     player = Player(session, Clock())
     player.play()
     assert after(player, 0.5) == 101 + int(0.5 * rate)
-    session.document.end()
+    let_go(session)
 
 
 def test_once_stops_at_the_end_and_back_and_forth_turns(demo: Shot, qapp) -> None:  # type: ignore[no-untyped-def]
@@ -39,7 +39,7 @@ def test_once_stops_at_the_end_and_back_and_forth_turns(demo: Shot, qapp) -> Non
     session.go_to(111)
     player.play()
     assert [after(player, 1 / 24 + 1e-9) for _ in range(3)] == [112, 113, 113] and not session.playing
-    session.document.end()
+    let_go(session)
 
 
 @pytest.mark.parametrize("mode", ["in a loop", "once", "back and forth"])

@@ -12,6 +12,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bovrin import cast
+from bovrin.desk.commands.files import FIGURES, offered_to_bring
 from bovrin.desk.kit.look import apply_theme, load_fonts
 from bovrin.desk.state.recovery import LeftBehind, left_behind
 from bovrin.desk.state.session import Session
@@ -19,6 +20,7 @@ from bovrin.desk.state.settings import remembered_theme
 from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
 from bovrin.formats.project import load
+from bovrin.log import log
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
 
 
@@ -28,7 +30,7 @@ def make_window(path: Path | None) -> Window:
     While it is made nothing becomes garbage, so the collector waits; what was made is then left out of its rounds, which
     shortens them while something is dragged.
     """
-    source = path or cast.DEMO
+    source = cast.DEMO if path is None or path.suffix.lower() in FIGURES else path
     gc.disable()
     try:
         return Window(Session(load(source), source))
@@ -73,6 +75,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         offer(window, found[0])
     elif path is None:
         window.open("start")
+    else:
+        offered_to_bring(window, path)
     return app.exec()
 
 
@@ -105,6 +109,7 @@ def _tell_faults(window: Window) -> None:
         if isinstance(error, BovrinError):
             window.session.voice.fail(error)
             return
+        log.error("a fault nobody foresaw", exc_info=(kind, error, trace))
         traceback.print_exception(kind, error, trace)
         window.session.voice.failed.emit(
             "Something went wrong inside Bovrin. Your shot is as it was before; save it under a new name to be safe."

@@ -50,6 +50,7 @@ class Window(QMainWindow):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        session.setParent(self)
         self.ask, self.waiting = Asking(self), Waiting(self)
         self.player = Player(session)
         self.files = Files(session, self.waiting)

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QMenu
 from bovrin import cast
 from bovrin.craft.company import joined, left
 from bovrin.desk.commands.command import Command, has_figure
-from bovrin.desk.commands.files import PROJECTS, may_leave, save_as
+from bovrin.desk.commands.files import bring_as_project, may_leave, save_as
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.menus import add_action
-from bovrin.desk.state.bringing import bring, bring_in, carry
+from bovrin.desk.state.bringing import bring_in, carry
 from bovrin.desk.state.session import Session
 from bovrin.formats.project import load_figure
 
@@ -26,12 +26,6 @@ def ask_bring(port: Port) -> None:
     source = port.ask.file_to_open("Bring a figure or a motion", port.files.folder(), FIGURES)
     if source is not None:
         bring_as_project(port, source)
-
-
-def bring_as_project(port: Port, source: Path) -> bool:
-    """Ask where the project shall lie that a file becomes, and make it."""
-    target = port.ask.file_to_write("Keep it as a project", source.with_suffix(".bovrin.json"), PROJECTS)
-    return target is not None and bring(port.files, source, target)
 
 
 def ask_bring_in(port: Port) -> None:

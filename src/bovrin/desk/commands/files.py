@@ -8,8 +8,11 @@ from bovrin import cast
 from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
+from bovrin.desk.state.bringing import bring
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
+FIGURES = (".glb", ".gltf", ".bvh")
+"""The endings of what can be brought."""
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 BOOKS = "Pose books (*.poses.json);;All files (*)"
 
@@ -39,13 +42,28 @@ def open_project(port: Port) -> None:
     """Let the animator choose a project."""
     if may_leave(port):
         path = port.ask.file_to_open("Open a project", port.files.folder(), PROJECTS)
-        if path is not None:
+        if path is not None and not offered_to_bring(port, path):
             port.files.open(path)
 
 
 def open_path(port: Port, path: Path) -> bool:
     """Open a project that was chosen elsewhere; says whether it is there now."""
-    return may_leave(port) and port.files.open(path)
+    return not offered_to_bring(port, path) and may_leave(port) and port.files.open(path)
+
+
+def offered_to_bring(port: Port, path: Path) -> bool:
+    """Whether a file is a figure or a motion, no project: then it is offered to bring it."""
+    if path.suffix.lower() not in FIGURES:
+        return False
+    words = f"{path.name} is a figure or a motion, not a project."
+    port.session.voice.offer(words, "Bring it…", lambda: bring_as_project(port, path))
+    return True
+
+
+def bring_as_project(port: Port, source: Path) -> bool:
+    """Ask where the project shall lie that a file becomes, and make it."""
+    target = port.ask.file_to_write("Keep it as a project", source.with_suffix(".bovrin.json"), PROJECTS)
+    return target is not None and bring(port.files, source, target)
 
 
 def bring_markers(port: Port) -> None:

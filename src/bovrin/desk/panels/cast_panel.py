@@ -13,7 +13,6 @@ from bovrin.desk.panels.figure_map import FigureMap
 from bovrin.desk.panels.groups_panel import GroupsPanel
 from bovrin.desk.state.session import Session
 
-
 LEAST_ROWS = 3
 """Rows of the cast that are seen in the smallest window."""
 

@@ -16,6 +16,7 @@ from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save
+from bovrin.log import log
 from bovrin.shot import Shot
 
 
@@ -54,6 +55,7 @@ class Files(QObject):
         except BovrinError as error:
             self.session.voice.fail(error)
             return False
+        log.info("opened %s", path)
         self.show(shot, path)
         return True
 
@@ -78,6 +80,7 @@ class Files(QObject):
             session.voice.fail(error)
             return False
         waiting = ", ".join(f"{u.frame:g}" for u in session.shot.unkeyed)
+        log.info("saved %s", path)
         keep_all(session)
         session.document.saved(path)
         session.voice.tell(f"Saved to {path.name}." + (f" What waited on {waiting} is keyed now." if waiting else ""))

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from bovrin.errors import BovrinError
+from bovrin.log import log
 
 
 class Voice(QObject):
@@ -27,6 +28,7 @@ class Voice(QObject):
 
     def fail(self, error: BovrinError) -> None:
         """Something went wrong: shown once, in plain words."""
+        log.info("told: %s", error.sentence)
         self.failed.emit(error.sentence)
 
     def offer(self, words: str, button: str, run: Callable[[], object]) -> None:

@@ -1,0 +1,5 @@
+"""`python -m bovrin`."""
+
+from bovrin.cli import main
+
+main()
