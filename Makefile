@@ -26,13 +26,23 @@ lint: setup
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports --no-cache
 
+PYTEST := bash tools/with_display.sh $(PY) -m pytest -n 2
+# The core's tests run where Qt cannot be imported; only those of the window have it.
+CORE := --ignore=tests/desk -p no:pytest-qt -p tests.no_qt -W ignore::pytest.PytestConfigWarning
+NO_SWEEPS := -m "not sweep"
+
 test: lint
-	bash tools/with_display.sh $(PY) -m pytest -n 2 $(ARGS)
+	$(PYTEST) $(CORE) $(NO_SWEEPS) $(ARGS)
+	$(PYTEST) tests/desk $(NO_SWEEPS) $(ARGS)
 
+# What the changed files touch, by folder.
 quick: setup
-	bash tools/with_display.sh $(PY) -m pytest -n 2 -x $(ARGS)
+	$(PYTEST) $(NO_SWEEPS) -x $$($(PY) -m tools.touched) $(ARGS)
 
-bench: setup
+sweeps: setup
+	$(PYTEST) -m sweep $(ARGS)
+
+bench: sweeps
 	bash tools/with_display.sh $(PY) -m benchmarks.run $(ARGS)
 
 cast: setup

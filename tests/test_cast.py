@@ -42,6 +42,7 @@ def part_of(name: str, piece: str) -> slice:
     raise AssertionError(piece)
 
 
+@pytest.mark.sweep
 def test_what_is_shipped_is_what_the_builders_make() -> None:
     """Byte for byte; the larger figures take too long to build here and are built by `make cast`."""
     assert figure_bytes(landing()) == (cast.FOLDER / "landing.glb").read_bytes()

@@ -1,5 +1,7 @@
 import csv
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -9,6 +11,7 @@ from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
 from bovrin.cli import run_command
+from bovrin.log import log_file
 from bovrin.shot import Shot
 
 DEMO = str(cast.DEMO)
@@ -76,7 +79,10 @@ def test_check(capsys: pytest.CaptureFixture[str], demo: Shot, tmp_path: Path) -
         ["export", DEMO, "-o", "/tmp/none.doc"],
         ["export", DEMO, "-o", "/proc/none/a.glb"],
         ["sample", DEMO, "-o", "/proc/none/a.csv"],
-        ["open", "/none.json"],
+        ["bring", DEMO, "--scale", "0", "-o", "/tmp/none.json"],
+        ["bring", DEMO, "--scale", "-3", "-o", "/tmp/none.json"],
+        ["bring", DEMO, "--scale", "nan", "-o", "/tmp/none.json"],
+        ["bring", DEMO, "--scale", "1e9", "-o", "/tmp/none.json"],
         ["frobnicate"],
         ["picture", DEMO],
         ["check"],
@@ -104,3 +110,30 @@ def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -
     assert (tmp_path / "out.glb").read_bytes()[:4] == b"glTF"
     assert run_command(["bring", str(tmp_path / "billy.txt"), "-o", str(project)]) == 1
     assert ".glb, .gltf or .bvh" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("arguments", [[], ["demo"], ["open", DEMO], [DEMO]])
+@pytest.mark.parametrize("display", ["", ":987654", "nonsense"])
+def test_without_a_screen_it_says_so(
+    arguments: list[str], display: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for name in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY"):
+        monkeypatch.delenv(name, raising=False)
+    monkeypatch.setenv("DISPLAY", display)
+    assert run_command(arguments) == 1
+    said = capsys.readouterr().err
+    assert said.strip().count("\n") == 0 and "screen" in said and "Xvfb" in said
+
+
+def test_what_happens_is_noted_down(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run_command(["--verbose", "describe", str(tmp_path / "none.json")]) == 1
+    noted = log_file().read_text()
+    assert "none.json" in noted and "none.json" in capsys.readouterr().err
+    assert run_command(["describe", DEMO]) == 0
+
+
+def test_python_m_bovrin_is_the_same() -> None:
+    found = subprocess.run(
+        [sys.executable, "-m", "bovrin", "demo", "--path"], capture_output=True, text=True, check=True
+    )
+    assert found.stdout.strip() == DEMO

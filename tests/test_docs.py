@@ -4,7 +4,6 @@ import re
 from pathlib import Path
 
 import pytest
-from tools.keys_page import PAGE, page
 
 from bovrin import script
 
@@ -28,10 +27,6 @@ def test_the_scripting_example_runs(
 def test_every_scripting_name_is_documented() -> None:
     text = (ROOT / "docs" / "scripting.md").read_text()
     assert [name for name in script.__all__ if f"`{name}(" not in text and f"{name}(" not in text] == []
-
-
-def test_the_page_of_keys_is_the_table_s() -> None:
-    assert PAGE.read_text() == page()
 
 
 def test_links_lead_somewhere() -> None:

@@ -5,8 +5,10 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose, chosen
+from tools.keys_page import PAGE, page
 
 from bovrin import script
+from bovrin.desk.commands.synonyms import ALSO
 from bovrin.desk.commands.table import told
 from bovrin.desk.sheets.finder import matching
 from bovrin.desk.sheets.keys_page import KeysPage
@@ -26,6 +28,13 @@ def test_the_finder_finds_by_words() -> None:
     assert next(c.id for c in matching(TABLE, "breakdown")) == "pose.breakdown"
     assert "motion.spline_all" in {c.id for c in matching(TABLE, "whole spline")}
     assert matching(TABLE, "zebra") == []
+    assert set(ALSO) <= {command.id for command in TABLE}
+    for words, wanted in {
+        "export": "shot.export", "import": "shot.bring", "delete": "pose.remove", "fk": "pose.mode", "ik": "pose.mode",
+        "keyframe": "pose.key", "onion skin": "view.light_table", "graph": "pass.spline", "timeline": "time.settings",
+        "render": "shot.export", "tween": "pose.breakdown",
+    }.items():  # fmt: skip
+        assert wanted in {command.id for command in matching(TABLE, words)}, words
     assert len(matching(TABLE, "")) == len(TABLE)
 
 
@@ -48,6 +57,8 @@ def test_the_finder_runs_what_is_chosen(window: Window, hand: Hand) -> None:
     assert item is not None and not item.flags() & Qt.ItemFlag.ItemIsEnabled
     QTest.keyClick(window.opening.finder.line, Qt.Key.Key_Return)
     assert window.opening.finder.isVisible()
+    window.opening.finder.line.setText("zebra")
+    assert "zebra" in window.opening.finder.nothing.text() and not window.opening.finder.nothing.isHidden()
     window.opening.finder.close()
 
 
@@ -174,3 +185,7 @@ def test_takes_are_chosen_from_the_top_bar(window: Window, qtbot: QtBot) -> None
     names = {take.name for take in session.shot.all_takes}
     session.document.undo_stack.undo()
     assert {take.name for take in session.shot.all_takes} > names
+
+
+def test_the_page_of_keys_is_the_table_s() -> None:
+    assert PAGE.read_text() == page()

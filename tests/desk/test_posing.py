@@ -324,6 +324,7 @@ def test_a_locked_part_says_so_and_stays(window: Window, hand: Hand) -> None:
     assert values(window)["left hand/up"] != before["left hand/up"]
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("figure", [goat(), goat(6), one_bone()])
 def test_other_builds_are_posed_with_the_same_commands(make, figure) -> None:  # type: ignore[no-untyped-def]
     window: Window = make(Shot("other").with_figure(figure))

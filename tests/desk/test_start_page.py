@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
@@ -37,7 +37,15 @@ def test_keys_choose_and_leave(window: Window, hand: Hand) -> None:
     window.run("shot.start")
     page = window.opening.start
     assert page is not None
-    page.demos[1].setFocus()
+    for key in (Qt.Key.Key_K, Qt.Key.Key_Delete, Qt.Key.Key_Space, Qt.Key.Key_M, Qt.Key.Key_B):
+        page.setFocus()
+        hand.key(key)
+    assert window.session.shot is shot and not window.session.playing and window.opening.start is page
+    hand.click(page, QPointF(4, page.height() - 4))
+    assert window.opening.start is page, "a click beside the cards reaches nothing below"
+    page.demos[0].setFocus()
+    hand.key(Qt.Key.Key_Right)
+    assert page.demos[1].hasFocus()
     QTest.keyClick(page.demos[1], Qt.Key.Key_Return)
     assert window.session.document.path == cast.GOAT
 

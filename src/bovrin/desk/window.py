@@ -191,12 +191,13 @@ class Window(QMainWindow):
 
     def next_panel(self) -> None:
         """Take the keyboard to the next panel."""
-        panels = [panel.fold for panel in self.right.open_panels() if panel.fold is not None]
+        panels: list[tuple[QWidget, QWidget]] = [(p, p.fold) for p in self.right.open_panels() if p.fold is not None]
         curves = [self.curves.desk] if self.bottom.made_curves is not None and self.curves.isVisible() else []
-        places = [self.stage.main, self.cast_panel.list, self.cast_panel.map, *panels, self.strip, *curves]
+        left, below = (self.stage.main, self.cast_panel.list, self.cast_panel.map), (self.strip, *curves)
+        places = [*((w, w) for w in left), *panels, *((w, w) for w in below)]
         focus = QApplication.focusWidget()
-        here = next((n for n, place in enumerate(places) if place is focus or place.isAncestorOf(focus)), -1)
-        places[(here + 1) % len(places)].setFocus(Qt.FocusReason.TabFocusReason)
+        here = next((n for n, (place, _) in enumerate(places) if place is focus or place.isAncestorOf(focus)), -1)
+        places[(here + 1) % len(places)][1].setFocus(Qt.FocusReason.TabFocusReason)
 
     def show_menu(self, menu: QMenu) -> None:
         """Show a menu of the cast under the cast."""

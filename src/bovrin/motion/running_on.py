@@ -34,6 +34,8 @@ class RunningOn(NamedTuple):
 
     def reached(self, frames: Floats) -> bool:
         """Whether any of some frames lies outside a curve that does not hold there."""
+        if not frames.size:
+            return False
         low, high = frames.min(), frames.max()
         early = (low < self.first) & (self.before != EndKind.HOLD)
         return bool(early.any() or ((high > self.last) & (self.after != EndKind.HOLD)).any())

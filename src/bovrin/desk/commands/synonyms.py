@@ -24,6 +24,7 @@ ALSO: dict[str, str] = {
     "markers.export": "export csv",
     "edit.undo": "back revert",
     "edit.redo": "forward again",
+    "edit.room": "memory history levels preferences",
     "pose.key": "keyframe set key insert",
     "pose.drop": "discard cancel revert",
     "pose.breakdown": "tween inbetween keyframe",
@@ -109,6 +110,9 @@ ALSO: dict[str, str] = {
     "show.all": "unhide visibility",
     "view.light_table": "onion skin ghosting ghost",
     "view.theme": "dark light mode colour",
+    "pass.block": "blocking stepped dope sheet",
+    "pass.break_down": "blocking plus inbetween",
+    "pass.spline": "graph editor curve polish animation curves",
     "help.keys": "shortcuts hotkeys keyboard",
     "help.find": "search palette",
 }

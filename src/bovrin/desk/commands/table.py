@@ -13,6 +13,7 @@ from bovrin.desk.commands.takes import TAKES
 from bovrin.desk.commands.timing_table import KEYING, KEYS, SPACING, TIME
 from bovrin.desk.commands.viewing import HELP, LOOKS, STEPPED, VIEWING
 from bovrin.desk.state.editing import reset_chosen
+from bovrin.desk.state.settings import LEAST_ROOM, MOST_ROOM, settings, undo_room
 
 
 def _other_side(port: Port) -> None:
@@ -21,6 +22,16 @@ def _other_side(port: Port) -> None:
     assert figure is not None
     others = [figure.rig.other_side(c) for c in session.controls]
     session.choose(figure.name, [c if o is None else o for c, o in zip(session.controls, others, strict=True)])
+
+
+def give_undo_room(port: Port) -> None:
+    """Ask how much memory undo steps may take up, and remember it."""
+    words = f"Megabytes for undo steps ({LEAST_ROOM} to {MOST_ROOM}); the last 200 steps always stay:"
+    room = port.ask.number("Room for undo", words, undo_room(), LEAST_ROOM, MOST_ROOM)
+    if room is not None:
+        settings().setValue("undo_room", room)
+        port.session.document.steps.give_room(room * 1_000_000)
+        port.session.voice.tell(f"Undo steps may take up {room} MB.")
 
 
 EDIT = (
@@ -41,6 +52,14 @@ EDIT = (
         "Do the step again",
         lambda port: port.session.document.undo_stack.redo(),
         lambda s: s.document.undo_stack.canRedo(),
+    ),
+    Command(
+        "edit.room",
+        "Edit",
+        "Room for undo…",
+        "",
+        "How much memory undo steps may take up before the oldest are let go of; the last 200 always stay",
+        give_undo_room,
     ),
 )
 DEFAULT = Command(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 Answer = QMessageBox.StandardButton
 
@@ -24,6 +24,11 @@ class Asking:
         """Where to write, or None."""
         name, _ = QFileDialog.getSaveFileName(self._parent, words, str(start), kinds)
         return Path(name) if name else None
+
+    def number(self, title: str, words: str, now: int, least: int, most: int) -> int | None:
+        """A whole number, or None."""
+        found, given = QInputDialog.getInt(self._parent, title, words, now, least, most)
+        return found if given else None
 
     def unsaved(self, title: str) -> QMessageBox.StandardButton:
         """Save, discard or cancel."""

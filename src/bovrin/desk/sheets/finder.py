@@ -66,7 +66,10 @@ class Finder(QDialog):
     def _on_text_changed(self, text: str) -> None:
         self.list.clear()
         session = self._port.session
-        for command in sorted(matching(self._table, text), key=lambda c: not c.applies(session)):
+        named = text.strip().lower()
+        for command in sorted(
+            matching(self._table, text), key=lambda c: not (c.applies(session) or c.words.lower() == named)
+        ):
             item = QListWidgetItem(f"{command.words}  ·  {command.key}" if command.key else command.words)
             item.setToolTip(command.tip)
             item.setData(Qt.ItemDataRole.UserRole, command.id)

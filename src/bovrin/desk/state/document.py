@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoStack
 
+from bovrin.desk.state.settings import undo_room
 from bovrin.desk.state.undo import UndoSteps
 from bovrin.shot import Shot
 
@@ -26,7 +27,7 @@ class Document(QObject):
         self.shot, self.path = shot, path
         self.frame = float(shot.first)
         self._preview: Shot | None = None
-        self.steps = UndoSteps(self, self._show)
+        self.steps = UndoSteps(self, self._show, undo_room() * 1_000_000)
         self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
 
     @property

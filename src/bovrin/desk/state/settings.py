@@ -13,6 +13,16 @@ def settings() -> QSettings:
     return QSettings(f"{folder}/bovrin/window.ini", QSettings.Format.IniFormat)
 
 
+UNDO_ROOM, LEAST_ROOM, MOST_ROOM = 256, 32, 16_384
+"""Megabytes that undo steps may take up, unless another number was chosen; and which can be."""
+
+
+def undo_room() -> int:
+    """Megabytes that undo steps may take up."""
+    kept = str(settings().value("undo_room"))
+    return int(kept) if kept.isdecimal() and LEAST_ROOM <= int(kept) <= MOST_ROOM else UNDO_ROOM
+
+
 def remembered_theme() -> str | None:
     """The name of the theme that was chosen; None when nobody chose."""
     name = settings().value("theme")

@@ -11,8 +11,6 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 from bovrin.shot import Shot
 from bovrin.shot.curve import COLUMN_TYPES, CurveSet
 
-BOUND = 256_000_000
-"""Bytes that undo steps may take up before the oldest are let go of."""
 ALWAYS = 200
 """Steps that are kept in any case."""
 AT_ONCE = 50
@@ -53,7 +51,7 @@ class SwapShot(QUndoCommand):
 class UndoSteps:
     """A stack of steps that share what did not change; beyond a bound in bytes the oldest are let go of."""
 
-    def __init__(self, parent: QObject, show: Show, bound: int = BOUND) -> None:
+    def __init__(self, parent: QObject, show: Show, bound: int) -> None:
         self.stack = QUndoStack(parent)
         self.bound = bound
         self.quiet = False
@@ -63,6 +61,12 @@ class UndoSteps:
         """One step more; it is done at once."""
         self.stack.push(SwapShot(Step(words, old, new, frame, own_size(old, new)), self._show, self))
         if len(self._commands()) > ALWAYS + AT_ONCE and self.size() > self.bound:
+            self._let_go()
+
+    def give_room(self, bound: int) -> None:
+        """Another bound in bytes, at once."""
+        self.bound = bound
+        if len(self._commands()) > ALWAYS and self.size() > bound:
             self._let_go()
 
     def size(self) -> int:

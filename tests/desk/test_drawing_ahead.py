@@ -1,0 +1,51 @@
+"""While nothing happens the frames of playing are drawn, so that the first run has them; a change throws them away."""
+
+import numpy as np
+from pytestqt.qtbot import QtBot
+
+from bovrin.desk.kit.images import Picture
+from bovrin.desk.state.editing import edit
+from bovrin.desk.window import Window
+from bovrin.shot import Shot
+
+
+def pixels(image: Picture) -> np.ndarray:
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    return np.array(np.frombuffer(bits, np.uint8))
+
+
+def test_every_frame_of_playing_is_drawn_while_idle(window: Window, qtbot: QtBot) -> None:
+    session, picture = window.session, window.stage.main.picture
+    picture.frames_ahead = window.player.frames
+    window.stage.main.repaint()
+    picture._draw_ahead()
+    qtbot.waitUntil(lambda: len(picture.kept) == len(session.shot.whole_frames), timeout=20000)
+    assert session.frame == 101, "nothing else has moved"
+    ahead = pixels(picture.kept[119.0])
+    picture.frames_ahead = None
+    picture.kept.clear()
+    session.go_to(119)
+    picture.kept_frame(119.0)
+    assert np.array_equal(pixels(picture.kept[119.0]), ahead)
+
+
+def test_a_change_throws_away_what_was_drawn(window: Window) -> None:
+    session, picture = window.session, window.stage.main.picture
+    picture.kept_frame(110.0)
+    assert picture.kept
+    session.choose("porter", [1])
+    assert edit(session, "Pose", {1: 0.1})
+    assert not picture.kept
+
+
+def test_nothing_is_drawn_during_a_drag_or_while_playing(window: Window, demo: Shot) -> None:
+    session, picture = window.session, window.stage.main.picture
+    picture.frames_ahead = window.player.frames
+    picture.kept.clear()
+    session.document.preview(demo.with_curves("porter", demo.curves("porter").replaced({})))
+    picture._draw_ahead()
+    assert not picture.kept
+    session.document.preview(None)
+    picture.frames_ahead = None
