@@ -17,6 +17,7 @@ settings.register_profile(
 )
 settings.load_profile("bovrin")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("LP_NUM_THREADS", "1")  # tests run side by side; one that draws in software takes one core
 
 
 @pytest.fixture(scope="session")

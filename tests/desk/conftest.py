@@ -36,10 +36,15 @@ def qapp() -> QApplication:
 
 def _owned(app: QApplication) -> set[object]:
     """Everything of the window's that must be gone when it is: widgets without a parent, timers that run, threads."""
-    widgets: set[object] = set(app.topLevelWidgets())
-    timers = {o for o in gc.get_objects() if type(o) is QTimer and not sip.isdeleted(o) and o.isActive()}
-    threads = {o for o in gc.get_objects() if isinstance(o, QThread) and not sip.isdeleted(o) and o.isRunning()}
-    return widgets | timers | threads | set(threading.enumerate())
+    kinds: dict[type, bool] = {}
+    found: set[object] = {*app.topLevelWidgets(), *threading.enumerate()}
+    for one in gc.get_objects():
+        kind = type(one)
+        if kind not in kinds:
+            kinds[kind] = issubclass(kind, QTimer | QThread)
+        if kinds[kind] and not sip.isdeleted(one) and (one.isActive() if kind is QTimer else one.isRunning()):
+            found.add(one)
+    return found
 
 
 def _named(one: object) -> str:
@@ -74,6 +79,7 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         window.activateWindow()
         window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
         qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=5000)
+        window.pictures.held = True  # nor pictures of cards
         opened.append(window)
         return window
 
