@@ -42,7 +42,7 @@ def test_memory_follows_retiming_and_ends_with_a_hand_edit(demo: Shot) -> None:
     later = lengthen(made, "porter", 109, 6)
     blend = remembered(later, "porter", 129)
     assert blend is not None and (blend.before, blend.after, blend.favour) == (125, 133, 0.7)
-    assert dict(blend.parts) == {"head": 0.4}
+    assert dict(blend.own) == {"head": 0.4}
     delayed = slide(made, "porter", 1, ["head"], 123, 160)
     assert remembered(delayed, "porter", 123) is not None
     rig = demo.figure("porter").rig
@@ -51,15 +51,15 @@ def test_memory_follows_retiming_and_ends_with_a_hand_edit(demo: Shot) -> None:
 
 
 def test_fills_remember_each_drawing_and_a_chart_keeps_the_distance_of_a_part(demo: Shot) -> None:
-    filled = fill_breakdowns(demo, "porter", 119, 127, 2, parts={"head": 0.3})
+    filled = fill_breakdowns(demo, "porter", 119, 127, 2, own={"head": 0.3})
     blend = remembered(filled, "porter", 123)
-    assert blend is not None and blend.favour == pytest.approx(0.5) and dict(blend.parts)["head"] == pytest.approx(0.3)
+    assert blend is not None and blend.favour == pytest.approx(0.5) and dict(blend.own)["head"] == pytest.approx(0.3)
     whole, own = measured_favours(filled, "porter", 123)
     assert own["head"] == pytest.approx(0.3, abs=0.02) and own["left arm"] == pytest.approx(0.5, abs=1e-6)
     assert 0.3 < whole < 0.6
     spaced = set_chart(filled, "porter", 119, 127, [0, 0, 0.2, 0.2, 0.7, 0.7, 0.9, 0.9, 1])
     found = remembered(spaced, "porter", 123)
-    assert found is not None and found.favour - dict(found.parts)["head"] == pytest.approx(0.2)
+    assert found is not None and found.favour - dict(found.own)["head"] == pytest.approx(0.2)
     assert chart(spaced, "porter", 119, 127) == pytest.approx([0, 0, 0.2, 0.2, 0.7, 0.7, 0.9, 0.9, 1], abs=0.01)
 
 

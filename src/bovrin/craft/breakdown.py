@@ -23,7 +23,7 @@ from bovrin.motion.rotations import (
     nearest_euler,
     quaternion_matrix,
 )
-from bovrin.shot import Blend, KeyRole, Rig, Shot, Unit
+from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]
 
@@ -45,10 +45,10 @@ def breakdown(
     figure: str,
     frame: float,
     favour: float,
-    parts: Mapping[str, float] | None = None,
+    own: Mapping[PartOrControl, float] | None = None,
     channels: Iterable[int] | None = None,
 ) -> Shot:
-    """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; parts override it.
+    """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; `own` overrides it.
 
     Turns go the short way; reach goals blend as goals. The whole figure is keyed, or only some channels. How it was made
     is remembered: a breakdown that nobody touched since is favoured anew between the poses that it came from.
@@ -56,13 +56,13 @@ def breakdown(
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
     ends = channel_values(shot.curves(figure), rig, [before, after])
-    share = part_shares(rig, favour, parts or {})
+    share = part_shares(rig, favour, own or {})
     values = blend_values(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
     wanted = range(len(curves)) if channels is None else channels
     changes = {i: keyed(curves[i], frame, float(values[i]), style, claim_role=True) for i in wanted}
-    made = Blend(before, after, float(favour), tuple(sorted((parts or {}).items())))
+    made = Blend.of(before, after, float(favour), own or {})
     return remember_blend(shot.with_curves(figure, curves.replaced(changes)), figure, frame, made)
 
 
@@ -78,9 +78,9 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
     if any(not (abs(there - f) < 1e-6).any() for f in (blend.before, frame, blend.after)):
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    names = {part.name for part in rig.parts} | {f"{control.name}/" for control in rig.controls}
+    known = {*(part.name for part in rig.parts), *(OfControl(control.name) for control in rig.controls)}
     a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
-    share = part_shares(rig, blend.favour, {n: f for n, f in blend.parts if n in names})
+    share = part_shares(rig, blend.favour, {n: f for n, f in blend.own if n in known})
     off = np.abs(blend_values(rig, a, b, share) - now)
     keyed_here = [i for i, curve in enumerate(curves.curves) if curve.index_at(frame) is not None]
     return blend if off[keyed_here].max(initial=0.0) < 1e-6 else None
@@ -105,18 +105,18 @@ def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict
     return measured_favour(shot, figure, frame), found
 
 
-def part_shares(rig: Rig, favour: float, parts: Mapping[str, float]) -> Floats:
-    """The favour of every channel (C,). `parts` may name parts and, over them, controls ("left hand/")."""
+def part_shares(rig: Rig, favour: float, shares: Mapping[PartOrControl, float]) -> Floats:
+    """The favour of every channel (C,): for all, over that of parts, and over them of controls."""
     share = np.full(len(rig.channels), float(favour))
-    for named, own in sorted(((named_channels(rig, name), own) for name, own in parts.items()), key=_widest_first):
+    for named, own in sorted(((named_channels(rig, name), own) for name, own in shares.items()), key=_widest_first):
         share[named] = own
     return share
 
 
-def named_channels(rig: Rig, name: str) -> list[int]:
-    """The channel indices of a part by its name, or of a control by its name and a slash, as in "left hand/"."""
-    if name.endswith("/"):
-        return list(rig.span(rig.control(name[:-1])))
+def named_channels(rig: Rig, name: PartOrControl) -> list[int]:
+    """The channel indices of a part or a control."""
+    if isinstance(name, OfControl):
+        return list(rig.span(rig.control(name.name)))
     return list(rig.part_channels(rig.part(name)))
 
 
@@ -165,7 +165,7 @@ def fill_breakdowns(
     end: float,
     every: float,
     favour: float = 0.5,
-    parts: Mapping[str, float] | None = None,
+    own: Mapping[PartOrControl, float] | None = None,
     channels: Iterable[int] | None = None,
 ) -> Shot:
     """Breakdowns on every so many frames (fours, threes, twos) between the poses from start to end.
@@ -185,7 +185,7 @@ def fill_breakdowns(
     for before, after in zip(found[:-1].tolist(), found[1:].tolist(), strict=True):
         frames = np.arange(before + every, after - 1e-6, every)
         if len(frames):
-            shot = _fill(shot, figure, (before, after), frames, _Profile(favour, parts or {}, channels))
+            shot = _fill(shot, figure, (before, after), frames, _Profile(favour, own or {}, channels))
     return shot
 
 
@@ -193,29 +193,29 @@ class _Profile(NamedTuple):
     """How a stretch is filled: the favour of its middle, of some parts by their own, and which channels are keyed."""
 
     favour: float
-    parts: Mapping[str, float]
+    own: Mapping[PartOrControl, float]
     channels: Iterable[int] | None
 
 
 def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, profile: _Profile) -> Shot:
     rig = shot.figure(figure).rig
-    favour, parts, channels = profile
+    favour, shares, channels = profile
     a, b = channel_values(shot.curves(figure), rig, ends)
     t = (frames - ends[0]) / (ends[1] - ends[0])
     share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
-    for name, own in parts.items():
-        share[:, named_channels(rig, name)] = favour_profile(t, own)[:, None]
+    for named, own in sorted(((named_channels(rig, name), own) for name, own in shares.items()), key=_widest_first):
+        share[:, named] = favour_profile(t, own)[:, None]
     values = blend_values(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
     wanted = range(len(rig.channels)) if channels is None else list(channels)
     filled = shot.with_curves(figure, curves.replaced(keyed_all(curves, wanted, frames, values, style)))
     made = favour_profile(t, favour).tolist()
-    shares = {name: favour_profile(t, one).tolist() for name, one in parts.items()}
+    rows = {name: favour_profile(t, one).tolist() for name, one in shares.items()}
     cards = [
         replace(
             card_at(shot, figure, frame),
-            blend=Blend(*ends, made[n], tuple(sorted((name, rows[n]) for name, rows in shares.items()))),
+            blend=Blend.of(*ends, made[n], {name: row[n] for name, row in rows.items()}),
         )
         for n, frame in enumerate(frames.tolist())
     ]

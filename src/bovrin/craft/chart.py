@@ -14,6 +14,7 @@ from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
+from bovrin.motion.hermite import hermite, hermite_basis
 from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import Blend, Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
 
@@ -125,7 +126,7 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
         return shot
     shares = measured_shares(rig, channel_values(curves, rig, frames), a, b, channels)
     made = [_favoured(shot, figure, frames, at, float(wanted[at]), shares, channels) for at in drawn.tolist()]
-    share = np.stack([part_shares(rig, blend.favour, dict(blend.parts)) for blend in made])
+    share = np.stack([part_shares(rig, blend.favour, dict(blend.own)) for blend in made])
     values = blend_values(rig, a, b, share)
     style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
     redrawn = shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
@@ -149,13 +150,13 @@ def _favoured(
         old = None
     charted = [part.name for n, part in enumerate(rig.parts) if set(rig.part_channels(n)) & set(channels)]
     if len(charted) < len(rig.parts):
-        others = dict(old.parts) if old is not None else {}
+        others = dict(old.own) if old is not None else {}
         rest = old.favour if old is not None else share
-        return Blend(*ends, rest, tuple(sorted({**others, **dict.fromkeys(charted, share)}.items())))
+        return Blend.of(*ends, rest, {**others, **dict.fromkeys(charted, share)})
     if old is None:
         return Blend(*ends, share)
     further = share - float(shares[at])
-    return Blend(*ends, old.favour + further, tuple((name, own + further) for name, own in old.parts))
+    return Blend(*ends, old.favour + further, tuple((name, own + further) for name, own in old.own))
 
 
 def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: list[int]) -> Shot:
@@ -170,7 +171,7 @@ def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels:
     scale = max(float(np.linalg.norm(target[-1, moving] - target[0, moving])), 1e-9)
     while True:
         slopes = _slopes(frames, target[:, moving], keyed)
-        fit = _hermite(frames, target[:, moving], slopes, keyed)
+        fit = _through(frames, target[:, moving], slopes, keyed)
         off = np.linalg.norm(fit - target[:, moving], axis=1) / scale
         if off.max() <= CLOSE or keyed.all():
             break
@@ -204,21 +205,17 @@ def _slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:
     for k, (i, j) in enumerate(pairwise(at)):
         rows = np.arange(i, j + 1)
         span = frames[j] - frames[i]
-        t = (frames[rows] - frames[i]) / span
-        rest[rows] = (
-            target[rows]
-            - ((1 + 2 * t) * (1 - t) ** 2)[:, None] * target[i]
-            - (t * t * (3 - 2 * t))[:, None] * target[j]
-        )
-        matrix[rows, k] = span * t * (1 - t) ** 2
-        matrix[rows, k + 1] = span * t * t * (t - 1)
+        basis = hermite_basis((frames[rows] - frames[i]) / span)
+        rest[rows] = target[rows] - basis.start[:, None] * target[i] - basis.end[:, None] * target[j]
+        matrix[rows, k] = span * basis.start_slope
+        matrix[rows, k + 1] = span * basis.end_slope
     if keyed.all():
         return np.gradient(target, frames, axis=0)
     inner = ~keyed
     return np.asarray(np.linalg.lstsq(matrix[inner], rest[inner], rcond=None)[0])
 
 
-def _hermite(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
+def _through(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
     """The cubics through the keyed frames' targets with these slopes, on all frames (F, n)."""
     at = np.flatnonzero(keyed)
     result = target.copy()
@@ -226,12 +223,7 @@ def _hermite(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.b
         rows = np.arange(i, j + 1)
         span = frames[j] - frames[i]
         t = ((frames[rows] - frames[i]) / span)[:, None]
-        result[rows] = (
-            (1 + 2 * t) * (1 - t) ** 2 * target[i]
-            + t * t * (3 - 2 * t) * target[j]
-            + span * t * (1 - t) ** 2 * slopes[k]
-            + span * t * t * (t - 1) * slopes[k + 1]
-        )
+        result[rows] = hermite(t, target[i], span * slopes[k], target[j], span * slopes[k + 1])
     return result
 
 
@@ -263,7 +255,7 @@ def preset_shares(frames: int, preset: str, strength: float = 0.5) -> list[float
     elif preset == "slow in":
         found = 1 - (1 - t) ** (1 + 2 * strength)
     elif preset == "slow out and in":
-        smooth = t * t * (3 - 2 * t)
+        smooth = hermite_basis(t).end
         found = t + (smooth - t) * min(2 * strength, 1.0) + 0.0 * t
     elif preset in ("halves to start", "halves to end", "thirds to start", "thirds to end"):
         found = _parted(frames, 0.5 if preset.startswith("halves") else 2 / 3, toward_end=preset.endswith("end"))

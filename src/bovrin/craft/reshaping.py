@@ -13,6 +13,7 @@ from bovrin.craft.timing import retimed
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
+from bovrin.motion.hermite import hermite_basis
 from bovrin.shot import Curve, HandleKind, Rig, Shot
 
 Floats = NDArray[np.float64]
@@ -101,8 +102,9 @@ def _refitted(thinned: Curve, n: int, curve: Curve, default: float) -> Curve:
     t = np.linspace(0, 1, 33)[1:-1]
     wanted = curve_values(curve, start + t * span, default)
     p0, p1 = thinned.values[n], thinned.values[n + 1]
-    rest = wanted - (1 + 2 * t) * (1 - t) ** 2 * p0 - t * t * (3 - 2 * t) * p1
-    matrix = np.stack([span * t * (1 - t) ** 2, span * t * t * (t - 1)], axis=1)
+    basis = hermite_basis(t)
+    rest = wanted - basis.start * p0 - basis.end * p1
+    matrix = np.stack([span * basis.start_slope, span * basis.end_slope], axis=1)
     slopes = np.linalg.lstsq(matrix, rest, rcond=None)[0]
     columns = {name: getattr(thinned, name).copy() for name in ("joined", "free", *_SIDES)}
     for side, at, slope in (("out", n, slopes[0]), ("in", n + 1, slopes[1])):

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from bovrin.figure.plan import columns
 from bovrin.formats.container import GlbWriter
 from bovrin.motion.handles import gather
+from bovrin.motion.hermite import hermite
 from bovrin.motion.rotations import blend
 from bovrin.shot import ControlKind, CurveSet, HandleKind, Rig
 
@@ -85,7 +86,7 @@ class TrackWriter:
             else:
                 rows[:, 1, n] = curve.values[0] if len(curve) else 0.0
         rows[:, 1] += shift
-        if np.abs(_hermite(frames, at, rows) - data).max() > EXACT:
+        if np.abs(_splined(frames, at, rows) - data).max() > EXACT:
             return False
         rows[:, [0, 2]] *= self.times.rate
         self._add(node, path, at, rows.reshape(-1, 3), "CUBICSPLINE")
@@ -115,17 +116,12 @@ def _between(path: str, frames: Floats, keys: Floats, data: Floats) -> Floats:
     return np.asarray(data[k] + share[:, None] * (data[k + 1] - data[k]))
 
 
-def _hermite(frames: Floats, keys: Floats, rows: Floats) -> Floats:
+def _splined(frames: Floats, keys: Floats, rows: Floats) -> Floats:
     """Cubic splines at frames (F, 3) from rows (N, 3, 3): slope in, value, slope out, per frame."""
     k = np.clip(np.searchsorted(keys, frames, side="right") - 1, 0, len(keys) - 2)
     span = (keys[k + 1] - keys[k])[:, None]
     t = np.clip((frames - keys[k])[:, None] / span, 0.0, 1.0)
-    return np.asarray(
-        (2 * t**3 - 3 * t**2 + 1) * rows[k, 1]
-        + (t**3 - 2 * t**2 + t) * span * rows[k, 2]
-        + (3 * t**2 - 2 * t**3) * rows[k + 1, 1]
-        + (t**3 - t**2) * span * rows[k + 1, 0]
-    )
+    return hermite(t, rows[k, 1], span * rows[k, 2], rows[k + 1, 1], span * rows[k + 1, 0])
 
 
 def stepped_keys(curves: CurveSet, frames: Floats) -> Floats | None:

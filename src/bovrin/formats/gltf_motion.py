@@ -13,6 +13,7 @@ from bovrin.errors import BovrinError
 from bovrin.formats.container import GlbReader
 from bovrin.formats.gltf_meshes import Morph
 from bovrin.formats.gltf_nodes import NodeTree
+from bovrin.motion.hermite import hermite
 from bovrin.motion.rotations import (
     blend,
     euler_matrix,
@@ -266,12 +267,7 @@ def _at(track: Track, own: Floats, frames: Floats, at: Floats, rate: float) -> F
     t, seconds = t[:, None], (span / rate)[:, None]
     raw = track.values  # cubic ones are blended as they stand, signs and all, and made unit afterwards
     into, out = track.slopes
-    mixed = (
-        (2 * t**3 - 3 * t**2 + 1) * raw[k]
-        + (t**3 - 2 * t**2 + t) * seconds * out[k]
-        + (3 * t**2 - 2 * t**3) * raw[k + 1]
-        + (t**3 - t**2) * seconds * into[k + 1]
-    )
+    mixed = hermite(t, raw[k], seconds * out[k], raw[k + 1], seconds * into[k + 1])
     return unrolled(_unit(mixed))
 
 

@@ -19,7 +19,20 @@ from bovrin.formats.figure_file import figure_bytes, read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
-from bovrin.shot import CHANGED, Blend, Card, CurveSet, Figure, Group, Marker, Shot, Take, Trace
+from bovrin.shot import (
+    CHANGED,
+    Blend,
+    Card,
+    CurveSet,
+    Figure,
+    Group,
+    Marker,
+    OfControl,
+    PartOrControl,
+    Shot,
+    Take,
+    Trace,
+)
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -83,7 +96,7 @@ def _without_defaults(defaults: Mapping[str, Any], row: Mapping[str, Any]) -> di
 def _card_row(card: Card) -> dict[str, Any]:
     row = _without_defaults({**asdict(Card(math.nan)), "blend": None}, {**asdict(card), "blend": card.blend})
     if card.blend is not None:
-        row["blend"] = {**asdict(card.blend), "parts": dict(card.blend.parts)}
+        row["blend"] = _blend_row(card.blend)
     return row
 
 
@@ -245,9 +258,24 @@ def _frame(card: Card) -> float:
     return card.frame
 
 
+def _blend_row(blend: Blend) -> dict[str, Any]:
+    own = {_text(name): share for name, share in blend.own}
+    return {"before": blend.before, "after": blend.after, "favour": blend.favour, "parts": own}
+
+
+def _text(name: PartOrControl) -> str:
+    """How a part or a control is written: a control with a slash, so that no part is taken for it."""
+    return f"{name.name}/" if isinstance(name, OfControl) else name
+
+
+def _named(text: str) -> PartOrControl:
+    return OfControl(text[:-1]) if text.endswith("/") else text
+
+
 def _card(row: CardData) -> Card:
     blend = row.blend
-    made = None if blend is None else Blend(blend.before, blend.after, blend.favour, tuple(sorted(blend.parts.items())))
+    own = {} if blend is None else {_named(text): share for text, share in blend.parts.items()}
+    made = None if blend is None else Blend.of(blend.before, blend.after, blend.favour, own)
     return Card(row.frame, row.name, made, row.pushed)
 
 

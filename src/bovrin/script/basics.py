@@ -22,7 +22,7 @@ from bovrin.formats.shot_glb import export as _export
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.shot_picture import shot_picture
 from bovrin.picture.view import View, named_view
-from bovrin.shot import KeyRole, Rig, Shot, Unit
+from bovrin.shot import KeyRole, PartOrControl, Rig, Shot, Unit
 
 PathLike = _project.PathLike
 
@@ -103,7 +103,7 @@ def key_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None 
 
 def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
     """Put a breakdown between the poses around a frame. favour 0..1 and beyond; parts: {part: favour}."""
-    own = {name: finite(value, "favour") for name, value in (parts or {}).items()}
+    own: dict[PartOrControl, float] = {name: finite(value, "favour") for name, value in (parts or {}).items()}
     return _breakdown.breakdown(shot, figure, finite(frame, "frame"), finite(favour, "favour"), own)
 
 

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
+from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.shot.curve import NO_KEYS, CurveSet
@@ -64,14 +65,33 @@ class Marker:
     pencil: str = PENCILS[0]
 
 
+class OfControl(NamedTuple):
+    """One control where a part can be named as well, which goes by its bare name."""
+
+    name: str
+
+
+PartOrControl = str | OfControl
+
+
+def _in_order(name: PartOrControl) -> tuple[str, bool]:
+    return (name.name, True) if isinstance(name, OfControl) else (name, False)
+
+
 @dataclass(frozen=True)
 class Blend:
-    """How a breakdown was made: from the poses on two frames, favouring one by a share, some parts by their own."""
+    """How a breakdown was made: from the poses on two frames, favouring one by a share, some parts and controls by their
+    own."""
 
     before: float
     after: float
     favour: float
-    parts: tuple[tuple[str, float], ...] = ()
+    own: tuple[tuple[PartOrControl, float], ...] = ()
+
+    @staticmethod
+    def of(before: float, after: float, favour: float, own: Mapping[PartOrControl, float]) -> Blend:
+        """With the shares of parts and controls in the one order that makes equal blends equal."""
+        return Blend(before, after, favour, tuple(sorted(own.items(), key=lambda row: _in_order(row[0]))))
 
 
 @dataclass(frozen=True)

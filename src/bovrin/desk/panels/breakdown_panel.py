@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -19,7 +19,7 @@ from bovrin.desk.state.editing import scope_channels
 from bovrin.desk.state.favours import PAST, Favours
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
-from bovrin.shot import Shot
+from bovrin.shot import OfControl, PartOrControl, Shot
 
 PRESETS = {"Third": 1 / 3, "Half": 0.5, "Two thirds": 2 / 3}
 
@@ -125,7 +125,7 @@ class BreakdownPanel(Panel):
             self._connect(row, [name])
         for group in groups:
             if group.name in self.groups:
-                controls = [f"{figure.rig.controls[c].name}/" for c in group_controls(figure.rig, group)[0]]
+                controls = [OfControl(figure.rig.controls[c].name) for c in group_controls(figure.rig, group)[0]]
                 self._connect(self.groups[group.name], controls)
 
     def _row(self, name: str, role: str) -> ShareRow:
@@ -134,12 +134,12 @@ class BreakdownPanel(Panel):
         self._rows_column.addWidget(row)
         return row
 
-    def _connect(self, row: ShareRow, names: list[str]) -> None:
+    def _connect(self, row: ShareRow, names: Sequence[PartOrControl]) -> None:
         row.moved.connect(lambda favour: self._on_moved(names, favour))
         row.taken.connect(lambda favour: self._on_taken(names, favour))
         row.cancelled.connect(self._on_cancelled)
 
-    def _show(self, favour: float, own: Mapping[str, float]) -> None:
+    def _show(self, favour: float, own: Mapping[PartOrControl, float]) -> None:
         self.all.set_favour(favour)
         self.presets.show_chosen(next((n for n, f in PRESETS.items() if abs(f - favour) < 0.006 and not own), ""))
         for name, row in self.rows.items():
@@ -148,9 +148,9 @@ class BreakdownPanel(Panel):
         for group in self.session.shot.groups:
             if figure is not None and group.name in self.groups:
                 first = group_controls(figure.rig, group)[0][0]
-                name, part = f"{figure.rig.controls[first].name}/", figure.rig.part_of(first)
+                control, part = OfControl(figure.rig.controls[first].name), figure.rig.part_of(first)
                 of_part = own.get(figure.rig.parts[part].name, favour) if part >= 0 else favour
-                self.groups[group.name].show_share(own.get(name, of_part))
+                self.groups[group.name].show_share(own.get(control, of_part))
 
     def _show_push(self) -> None:
         """Push where a pose comes from another one; settle after a pose that was pushed."""
@@ -177,14 +177,14 @@ class BreakdownPanel(Panel):
         except BovrinError as error:
             self.session.voice.fail(error)
 
-    def _on_moved(self, names: list[str] | None, favour: float) -> None:
+    def _on_moved(self, names: Sequence[PartOrControl] | None, favour: float) -> None:
         if names is None:
             self.favours.set_all(favour)
         else:
             self.favours.set_own(names, favour)
         self._preview(self.favours.made)
 
-    def _on_taken(self, names: list[str], favour: float) -> None:
+    def _on_taken(self, names: Sequence[PartOrControl], favour: float) -> None:
         self.favours.set_own(names, favour)
         self.favours.commit()
 

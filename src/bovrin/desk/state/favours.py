@@ -11,7 +11,7 @@ from bovrin.craft.breakdown import breakdown, measured_favours, parents, remembe
 from bovrin.desk.state.editing import scope_channels
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
-from bovrin.shot import KeyRole, Shot
+from bovrin.shot import KeyRole, PartOrControl, Shot
 
 PAST = 0.3
 """How far past either pose a favour goes on the desk."""
@@ -21,7 +21,7 @@ NOT_HERE = "Go to a frame between two poses to put a breakdown there."
 class Favours(QObject):
     """Where the frame lies between two poses, and the favours that a breakdown there has or would get.
 
-    own: favours of parts by name, and of single controls by name and a slash, that differ from the one for all.
+    own: favours of parts and of single controls that differ from the one for all.
     """
 
     changed = pyqtSignal()
@@ -32,7 +32,7 @@ class Favours(QObject):
         self._of: tuple[object, ...] = ()
         self._between: tuple[float, float] | None = None
         self._words = ""
-        self._all, self._own = 0.5, dict[str, float]()
+        self._all, self._own = 0.5, dict[PartOrControl, float]()
 
     @property
     def between(self) -> tuple[float, float] | None:
@@ -53,7 +53,7 @@ class Favours(QObject):
         return self._all
 
     @property
-    def own(self) -> dict[str, float]:
+    def own(self) -> dict[PartOrControl, float]:
         """Favours of parts and controls."""
         self._refresh()
         return dict(self._own)
@@ -66,7 +66,7 @@ class Favours(QObject):
             self._own = {}
         self.changed.emit()
 
-    def set_own(self, names: Iterable[str], favour: float) -> None:
+    def set_own(self, names: Iterable[PartOrControl], favour: float) -> None:
         """Another favour for some parts or controls."""
         self._refresh()
         self._own |= dict.fromkeys(names, favour)
@@ -118,7 +118,7 @@ class Favours(QObject):
         session = self._session
         blend = remembered(session.shot, session.figure_name, session.frame)
         if blend is not None:
-            self._own = dict(blend.parts)
+            self._own = dict(blend.own)
             return blend.favour
         if not (np.abs(session.poses.every.frames - session.frame) < 1e-6).any():
             return 0.5
