@@ -14,7 +14,7 @@ from bovrin.craft.posing import handle_place
 from bovrin.figure.staging import stance
 from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import about
-from bovrin.shot import Rig
+from bovrin.shot import ChannelRole, Rig
 
 ANGLES = st.floats(-7, 7)
 AXES = st.tuples(*[st.floats(-1, 1)] * 3).map(np.array).filter(lambda a: np.linalg.norm(a) > 0.2)
@@ -79,9 +79,9 @@ def test_sizes_stay_in_reason_and_the_pivot_stays_put(factor: float) -> None:
     rig = now.rig
     sizable = [c for c in range(len(rig.controls)) if can_size(rig, c)]
     control = sizable[0]
-    changes = sized(now, [control], "size", factor, None)
+    changes = sized(now, [control], ChannelRole.SIZE, factor, None)
     assert all(LEAST <= v <= 20 for v in changes.values())
     back = now.with_values(changes)
     if 0.1 < factor < 10:
-        again = sized(back, [control], "size", 1 / factor, None)
+        again = sized(back, [control], ChannelRole.SIZE, 1 / factor, None)
         assert all(abs(v - now.values[c]) < 1e-9 for c, v in again.items())

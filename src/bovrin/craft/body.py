@@ -12,7 +12,7 @@ from bovrin.figure.body import body_at, pulled
 from bovrin.figure.body_plan import ancestors, bends_of, body_plan
 from bovrin.figure.plan import plan_of
 from bovrin.figure.stance import Stance, Values
-from bovrin.shot import Rig
+from bovrin.shot import ChannelRole, Rig
 
 Floats = NDArray[np.float64]
 
@@ -66,6 +66,6 @@ def anchored(stance: Stance) -> list[int]:
     rig, values, found = stance.rig, stance.values, []
     for index, control in enumerate(rig.controls):
         for column, channel in zip(rig.span(index), control.channels, strict=True):
-            if channel.technical == "anchor" and values[column] >= 0.5:
+            if channel.technical == ChannelRole.ANCHOR and values[column] >= 0.5:
                 found.append(control.joint)
     return found

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keys import merged
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -63,7 +64,7 @@ def bounce_curve(
             keys += _top(frame, value, float(speed[n]), float(loss[n]), float(at[n + 1]))
     made = Curve.from_keys(keys)
     own = curve.settled()
-    outside = own.taken((own.frames < at[0] - 1e-6) | (own.frames > at[-1] + 1e-6))
+    outside = own.taken((own.frames < at[0] - SAME_FRAME) | (own.frames > at[-1] + SAME_FRAME))
     return merged(outside, _with_outer_handles(made, own)).like(curve)
 
 

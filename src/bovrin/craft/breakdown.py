@@ -24,6 +24,7 @@ from bovrin.motion.rotations import (
     quaternion_matrix,
 )
 from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot, Unit
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -75,7 +76,7 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
     if blend is None or not blend.before < frame < blend.after:
         return None
     there = poses(shot, figure).frames
-    if any(not (abs(there - f) < 1e-6).any() for f in (blend.before, frame, blend.after)):
+    if any(not (abs(there - f) < SAME_FRAME).any() for f in (blend.before, frame, blend.after)):
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     known = {*(part.name for part in rig.parts), *(OfControl(control.name) for control in rig.controls)}
@@ -176,14 +177,14 @@ def fill_breakdowns(
     if every < 1:
         raise BadMotion(f"breakdowns cannot lie {every:g} frames apart.", advice="Use 4, 3, 2 or 1.")
     found = whole_poses_of(shot.curves(figure)).frames
-    found = found[(found >= start - 1e-6) & (found <= end + 1e-6)]
+    found = found[(found >= start - SAME_FRAME) & (found <= end + SAME_FRAME)]
     if len(found) < 2:
         raise BadMotion(
             f"there are not two poses of '{figure}' from frame {start:g} to {end:g}.",
             advice="Make a key pose at both ends first.",
         )
     for before, after in zip(found[:-1].tolist(), found[1:].tolist(), strict=True):
-        frames = np.arange(before + every, after - 1e-6, every)
+        frames = np.arange(before + every, after - SAME_FRAME, every)
         if len(frames):
             shot = _fill(shot, figure, (before, after), frames, _Profile(favour, own or {}, channels))
     return shot

@@ -8,23 +8,22 @@ from dataclasses import replace
 from bovrin.craft.keys import poses
 from bovrin.errors import BadMotion
 from bovrin.shot import Blend, Card, Shot
-
-NEAR = 1e-6
+from bovrin.shot.curve import SAME_FRAME
 
 
 def card_at(shot: Shot, figure: str, frame: float) -> Card:
     """The card of the pose on a frame; a blank one when it carries nothing."""
-    return next((card for card in shot.cards(figure) if abs(card.frame - frame) < NEAR), Card(frame))
+    return next((card for card in shot.cards(figure) if abs(card.frame - frame) < SAME_FRAME), Card(frame))
 
 
 def with_card(shot: Shot, figure: str, card: Card) -> Shot:
     """A shot in which the pose on a frame carries this."""
-    return shot.with_cards(figure, [*(c for c in shot.cards(figure) if abs(c.frame - card.frame) >= NEAR), card])
+    return shot.with_cards(figure, [*(c for c in shot.cards(figure) if abs(c.frame - card.frame) >= SAME_FRAME), card])
 
 
 def name_pose(shot: Shot, figure: str, frame: float, name: str) -> Shot:
     """Call the pose on a frame by a name; no words take the name away."""
-    if not (abs(poses(shot, figure).frames - frame) < NEAR).any():
+    if not (abs(poses(shot, figure).frames - frame) < SAME_FRAME).any():
         raise BadMotion(f"there is no pose of '{figure}' on frame {frame:g} to name.", advice="Go to a pose first.")
     return with_card(shot, figure, replace(card_at(shot, figure, frame), name=name.strip()))
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import JOINTS, REACH, fitted
+from bovrin.figure.fit import LimbMode, fitted
 from bovrin.figure.guess import LimbGuess
 from bovrin.figure.matching import Match, matched
 from bovrin.figure.plan import Plan, plan_of, special_column, unit
@@ -19,7 +19,7 @@ from bovrin.figure.staging import staged
 from bovrin.figure.stance import unstretched
 from bovrin.measure.planted import planted, spans
 from bovrin.motion.rotations import shortest, turn_only
-from bovrin.shot import Curve, CurveSet, Rig, Shot
+from bovrin.shot import ChannelRole, Curve, CurveSet, Rig, Shot
 from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
@@ -50,11 +50,11 @@ def carried(shot: Shot, source: str, target: str) -> Shot:
             if column >= 0:
                 near[:, column] = 1.0
     legs = {two.upper for _, two in match.limbs if two.kind.endswith("leg")}
-    modes = [REACH if limb.upper in legs else JOINTS for limb in b.limbs]
+    modes = [LimbMode.REACH if limb.upper in legs else LimbMode.JOINTS for limb in b.limbs]
     for limb, mode in zip(b.limbs, modes, strict=True):
-        switch = special_column(b, limb.goal, "reach")
+        switch = special_column(b, limb.goal, ChannelRole.REACH)
         if switch >= 0:
-            near[:, switch] = 1.0 if mode == REACH else 0.0
+            near[:, switch] = 1.0 if mode == LimbMode.REACH else 0.0
     values = fitted(b, carry.world(near), near, modes)
     return shot.with_curves(target, _keyed(shot.curves(target), b, frames, values))
 

@@ -17,6 +17,7 @@ from bovrin.motion.evaluate import channel_values
 from bovrin.motion.hermite import hermite, hermite_basis
 from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import Blend, Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -62,7 +63,7 @@ def chart(shot: Shot, figure: str, start: float, end: float, part: str | None = 
 def _frames(start: float, end: float) -> Floats:
     if end - start < 1:
         raise BadMotion(f"there is no frame between {start:g} and {end:g}.", advice="Choose two poses further apart.")
-    return np.arange(start, end + 1e-6)
+    return np.arange(start, end + SAME_FRAME)
 
 
 def set_chart(
@@ -108,7 +109,7 @@ def is_stepped(curves: CurveSet, channels: Iterable[int], start: float) -> bool:
         kinds = [int(curve.out_kind[at]) == HandleKind.STEPPED for curve, at in there if at is not None]
         return 2 * sum(kinds) >= len(kinds)
     frames, held, channel = _leaving(curves)
-    here = np.abs(frames - start) <= 1e-6
+    here = np.abs(frames - start) <= SAME_FRAME
     own = held[here][np.isin(channel[here], list(channels))]
     return not len(own) or bool(2 * own.sum() >= len(own))
 
@@ -230,7 +231,7 @@ def _through(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.b
 def _with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats) -> Curve:
     """A curve whose keys over a span are these, bent by hand; the outer sides of its ends stay as they are."""
     own = curve.settled()
-    outside = own.taken((own.frames < frames[0] - 1e-6) | (own.frames > frames[-1] + 1e-6))
+    outside = own.taken((own.frames < frames[0] - SAME_FRAME) | (own.frames > frames[-1] + SAME_FRAME))
     keys = []
     for row, (frame, value, slope) in enumerate(zip(frames.tolist(), values.tolist(), slopes.tolist(), strict=True)):
         at = own.index_at(frame)

@@ -11,8 +11,7 @@ from bovrin.craft.keys import merged, stretched_to_keys
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, Rig, Shot, Unit
-
-NEAR = 1e-6
+from bovrin.shot.curve import SAME_FRAME
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -35,7 +34,7 @@ def copied_keys(shot: Shot, figure: str, chosen: Chosen) -> KeyClip:
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     rows = []
     for i, frames in sorted(chosen.items()):
-        at = np.abs(curves[i].frames[:, None] - frames[None]).min(1) <= NEAR
+        at = np.abs(curves[i].frames[:, None] - frames[None]).min(1) <= SAME_FRAME
         if at.any():
             rows.append((rig.channel_names[i], rig.channels[i].unit, curves[i].settled().taken(at)))
     if not rows:
@@ -78,7 +77,7 @@ def pasted_keys(
             there = float(curve_values(curves[i], [frames[0]], rig.channels[i].default)[0])
             values = values + (there - float(keys.values[0]))
         own = curves[i].settled()
-        free = np.abs(own.frames[:, None] - frames[None]).min(1) > NEAR if len(own) else np.zeros(0, bool)
+        free = np.abs(own.frames[:, None] - frames[None]).min(1) > SAME_FRAME if len(own) else np.zeros(0, bool)
         changes[i] = merged(own.taken(free), keys.changed(frames=frames, values=values)).like(curves[i])
-        made[i] = changes[i].frames[np.abs(changes[i].frames[:, None] - frames[None]).min(1) <= NEAR]
+        made[i] = changes[i].frames[np.abs(changes[i].frames[:, None] - frames[None]).min(1) <= SAME_FRAME]
     return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes))), made

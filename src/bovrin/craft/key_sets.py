@@ -15,11 +15,11 @@ from bovrin.craft.keys import merged, stretched_to_keys
 from bovrin.craft.timing import retimed, room
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, KeyRole, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Chosen = Mapping[int, Floats]
 
-NEAR = 1e-6
 NO_ROOM = "Leave more frames between the keys, or choose fewer."
 
 
@@ -28,7 +28,7 @@ def keys_on(curves: CurveSet, channels: Iterable[int], low: float, high: float) 
     found = {}
     for i in channels:
         frames = curves[i].frames
-        inside = frames[(frames >= low - NEAR) & (frames <= high + NEAR)]
+        inside = frames[(frames >= low - SAME_FRAME) & (frames <= high + SAME_FRAME)]
         if len(inside):
             found[i] = inside
     return found
@@ -52,10 +52,10 @@ def wholly_chosen(curves: CurveSet, chosen: Chosen) -> Floats:
     keyed, picked = np.zeros(len(frames), int), np.zeros(len(frames), int)
     for curve in curves.curves:
         if len(curve) and len(frames):
-            at = np.clip(np.searchsorted(curve.frames, frames - NEAR), 0, len(curve) - 1)
-            keyed += np.abs(curve.frames[at] - frames) <= NEAR
+            at = np.clip(np.searchsorted(curve.frames, frames - SAME_FRAME), 0, len(curve) - 1)
+            keyed += np.abs(curve.frames[at] - frames) <= SAME_FRAME
     for own in chosen.values():
-        picked[np.searchsorted(frames, own - NEAR)] += 1
+        picked[np.searchsorted(frames, own - SAME_FRAME)] += 1
     return np.asarray(frames[keyed == picked])
 
 
@@ -76,8 +76,8 @@ def frames_of(chosen: Chosen) -> Floats:
 
 
 def _mask(curve: Curve, frames: Floats) -> NDArray[np.bool_]:
-    at = np.clip(np.searchsorted(frames, curve.frames - NEAR), 0, len(frames) - 1)
-    return np.abs(frames[at] - curve.frames) <= NEAR
+    at = np.clip(np.searchsorted(frames, curve.frames - SAME_FRAME), 0, len(frames) - 1)
+    return np.abs(frames[at] - curve.frames) <= SAME_FRAME
 
 
 def _all_whole(frames: Floats) -> bool:
@@ -135,7 +135,7 @@ def spread(chosen: Chosen) -> dict[int, Floats]:
     even = np.linspace(frames[0], frames[-1], len(frames))
     if _all_whole(frames):
         even = np.round(even)
-    return {i: even[np.searchsorted(frames, own - NEAR)] for i, own in chosen.items()}
+    return {i: even[np.searchsorted(frames, own - SAME_FRAME)] for i, own in chosen.items()}
 
 
 def spread_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:

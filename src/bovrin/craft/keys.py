@@ -14,7 +14,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
-from bovrin.shot.curve import COLUMN_TYPES
+from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -41,17 +41,17 @@ class Poses:
 
     def before(self, frame: float) -> float | None:
         """The last pose before a frame."""
-        earlier = self.frames[self.frames < frame - 1e-6]
+        earlier = self.frames[self.frames < frame - SAME_FRAME]
         return float(earlier[-1]) if len(earlier) else None
 
     def after(self, frame: float) -> float | None:
         """The first pose after a frame."""
-        later = self.frames[self.frames > frame + 1e-6]
+        later = self.frames[self.frames > frame + SAME_FRAME]
         return float(later[0]) if len(later) else None
 
     def held_at(self, frame: float) -> float | None:
         """The pose at a frame, or the last one before it."""
-        upto = self.frames[self.frames <= frame + 1e-6]
+        upto = self.frames[self.frames <= frame + SAME_FRAME]
         return float(upto[-1]) if len(upto) else None
 
 
@@ -88,8 +88,8 @@ def whole_poses_of(curves: CurveSet) -> Poses:
     if not len(found):
         return found
     frames, _, times = _keys_at_once(curves)
-    places = np.clip(np.searchsorted(found.frames, frames - 1e-6), 0, len(found) - 1)
-    hits = np.abs(found.frames[places] - frames) <= 1e-6
+    places = np.clip(np.searchsorted(found.frames, frames - SAME_FRAME), 0, len(found) - 1)
+    hits = np.abs(found.frames[places] - frames) <= SAME_FRAME
     counts = np.bincount(places[hits], weights=times[hits], minlength=len(found))
     whole = 2 * counts >= counts.max()
     return Poses(found.frames[whole], found.roles[whole])
@@ -184,8 +184,8 @@ def _fill(count: int, entry: float, dtype: Any) -> NDArray[Any]:
 def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArray[np.intp]]:
     """All frames of both in order, and where each of `own` and of `frames` lies among them."""
     snapped = frames.copy()
-    at = np.clip(np.searchsorted(own, frames - 1e-6), 0, len(own) - 1)
-    same = np.abs(own[at] - frames) <= 1e-6
+    at = np.clip(np.searchsorted(own, frames - SAME_FRAME), 0, len(own) - 1)
+    same = np.abs(own[at] - frames) <= SAME_FRAME
     snapped[same] = own[at[same]]
     both = np.union1d(own, snapped)
     both.setflags(write=False)
@@ -213,7 +213,7 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
     """How a new key should leave so that it fits in: stepped where the poses around it are stepped, else eased."""
     stepped = total = 0
     for curve in shot.curves(figure).curves:
-        at = int(np.searchsorted(curve.frames, frame + 1e-6)) - 1
+        at = int(np.searchsorted(curve.frames, frame + SAME_FRAME)) - 1
         if at >= 0:
             total += 1
             stepped += int(curve.out_kind[at] == HandleKind.STEPPED)
@@ -257,7 +257,7 @@ def delete_keys(shot: Shot, figure: str, frame: float, channels: Iterable[int] |
 
 
 def _without(curve: Curve, frame: float) -> Curve:
-    return curve.taken(np.abs(curve.frames - frame) > 1e-6)
+    return curve.taken(np.abs(curve.frames - frame) > SAME_FRAME)
 
 
 def stretched_to_keys(shot: Shot) -> Shot:
@@ -304,7 +304,7 @@ def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], sco
         return shot
     now = channel_values(curves, rig, [frame])[0]
     found = poses_of(curves)
-    at = np.flatnonzero(np.abs(found.frames - frame) < 1e-6)
+    at = np.flatnonzero(np.abs(found.frames - frame) < SAME_FRAME)
     how = KeyStyle(style.out_kind, KeyRole(int(found.roles[at[0]]))) if len(at) else style
     return set_channels(shot, figure, frame, {i: float(now[i]) for i in missing}, how)
 

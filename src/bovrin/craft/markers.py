@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from bovrin.errors import BadMotion
 from bovrin.shot import MARKER_KINDS, PENCILS, Marker, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 
 def _order(marker: Marker) -> tuple[float, float, str]:
@@ -61,7 +62,7 @@ def marker_edges(shot: Shot) -> list[float]:
 def marker_beside(shot: Shot, frame: float, *, after: bool) -> float | None:
     """Where the next marker begins, or the one before."""
     starts = sorted({m.start for m in shot.markers})
-    found = [s for s in starts if (s > frame + 1e-6 if after else s < frame - 1e-6)]
+    found = [s for s in starts if (s > frame + SAME_FRAME if after else s < frame - SAME_FRAME)]
     return (found[0] if after else found[-1]) if found else None
 
 

@@ -15,6 +15,7 @@ from bovrin.figure.plan import plan_of
 from bovrin.figure.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Curve, CurveSet, KeyRole, Rig, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -204,8 +205,8 @@ def _times(curve: Curve, sign: float) -> Curve:
 
 def _spliced(own: Curve, other: Curve, start: float, end: float) -> Curve:
     """A curve whose keys from start to end are another's."""
-    outside = (own.frames < start - 1e-6) | (own.frames > end + 1e-6)
-    inside = (other.frames >= start - 1e-6) & (other.frames <= end + 1e-6)
+    outside = (own.frames < start - SAME_FRAME) | (own.frames > end + SAME_FRAME)
+    inside = (other.frames >= start - SAME_FRAME) & (other.frames <= end + SAME_FRAME)
     if not outside.any() and inside.all():
         return other
     return merged(own.taken(outside), other.taken(inside))
@@ -216,7 +217,7 @@ def _mirror_keyed(shot: Shot, figure: str, before: CurveSet, start: float, end: 
     rig = shot.figure(figure).rig
     keyed = [before[i].frames for c in who.sources for i in rig.span(c)]
     frames = np.unique(np.concatenate(keyed)) if keyed else np.empty(0)
-    frames = frames[(frames >= start - 1e-6) & (frames <= end + 1e-6)]
+    frames = frames[(frames >= start - SAME_FRAME) & (frames <= end + SAME_FRAME)]
     if not len(frames):
         return shot
     new = mirrored_values(rig, channel_values(before, rig, frames), who)

@@ -7,16 +7,17 @@ from numpy.typing import NDArray
 
 from bovrin.craft.keys import KeyStyle, keyed, local_style, poses
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.fit import JOINTS, LEAVE, REACH, fitted
+from bovrin.figure.fit import LimbMode, fitted
 from bovrin.figure.plan import plan_of, special_column
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Curve, HandleKind, KeyRole, Limb, Rig, Shot
+from bovrin.shot import ChannelRole, Curve, HandleKind, KeyRole, Limb, Rig, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
-MODES = (REACH, JOINTS)
+MODES = (LimbMode.REACH, LimbMode.JOINTS)
 
 
 def limb_named(rig: Rig, name: str) -> int:
@@ -37,26 +38,31 @@ def limb_of_control(rig: Rig, control: int) -> int | None:
     return None
 
 
-def set_mode(shot: Shot, figure: str, limb: int, frame: float, mode: str, end: float | None = None) -> Shot:
-    """Switch a limb to "reach" or "joints" from a frame on without a jump: poses look as before, in-betweens may differ.
+def limb_mode(word: str) -> LimbMode:
+    """The mode of that name."""
+    if word not in MODES:
+        raise BadMotion(f"'{word}' is not a mode of a limb.", advice='Use "reach" or "joints".')
+    return LimbMode(word)
+
+
+def set_mode(shot: Shot, figure: str, limb: int, frame: float, mode: LimbMode, end: float | None = None) -> Shot:
+    """Switch a limb to reach or joints from a frame on without a jump: poses look as before, in-betweens may differ.
 
     The switch holds until its next change. With `end`, every whole frame of the range is matched, so that the motion
     itself stays, and the limb goes back to the mode it had after it.
     """
     rig = shot.figure(figure).rig
-    switch = special_column(rig, rig.limbs[limb].goal, "reach")
-    if mode not in MODES:
-        raise BadMotion(f"'{mode}' is not a mode of a limb.", advice='Use "reach" or "joints".')
+    switch = special_column(rig, rig.limbs[limb].goal, ChannelRole.REACH)
     if switch < 0:
         raise BadMotion(f"the limb '{rig.limbs[limb].name}' has one mode only.")
-    wanted = 1.0 if mode == REACH else 0.0
+    wanted = 1.0 if mode == LimbMode.REACH else 0.0
     frames = _frames(shot, figure, limb, switch, frame, wanted, end)
     matched = _matched(shot, figure, limb, frames, mode)
     shot = _switched(shot, figure, switch, frame, wanted, end)
     return _keyed(shot, figure, limb, frames, matched, mode)
 
 
-def match_limb(shot: Shot, figure: str, limb: int, frame: float, mode: str) -> Shot:
+def match_limb(shot: Shot, figure: str, limb: int, frame: float, mode: LimbMode) -> Shot:
     """Bring the channels of one mode to where the other has the limb at a frame; the switch stays as it is."""
     frames = np.array([frame])
     return _keyed(shot, figure, limb, frames, _matched(shot, figure, limb, frames, mode), mode)
@@ -82,36 +88,36 @@ def _frames(shot: Shot, figure: str, limb: int, switch: int, frame: float, wante
 
 def _run_end(curve: Curve, frame: float, wanted: float) -> float:
     """The next frame on which the switch goes to the wanted mode by itself."""
-    later = (curve.frames > frame + 1e-6) & ((curve.values >= 0.5) == (wanted >= 0.5))
+    later = (curve.frames > frame + SAME_FRAME) & ((curve.values >= 0.5) == (wanted >= 0.5))
     return float(curve.frames[later][0]) if later.any() else np.inf
 
 
-def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: str) -> Floats:
+def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode) -> Floats:
     """Channel values (F, C) in which a limb's channels of one mode put it where it is."""
     rig = shot.figure(figure).rig
     values = unstretched(rig, staged(shot, figure, frames).values).copy()
     world = solve(rig, values)
-    if mode == REACH:
-        rolls = [special_column(rig, rig.limbs[limb].goal, word) for word in ("heel", "ball")]
-        now = values[:, special_column(rig, rig.limbs[limb].goal, "reach")]
+    if mode == LimbMode.REACH:
+        rolls = [special_column(rig, rig.limbs[limb].goal, word) for word in (ChannelRole.HEEL, ChannelRole.BALL)]
+        now = values[:, special_column(rig, rig.limbs[limb].goal, ChannelRole.REACH)]
         for column in rolls:
             if column >= 0:
                 values[now < 0.5, column] = 0.0
-    return fitted(rig, world, values, [mode if i == limb else LEAVE for i in range(len(rig.limbs))])
+    return fitted(rig, world, values, [mode if i == limb else LimbMode.LEAVE for i in range(len(rig.limbs))])
 
 
-def limb_channels(rig: Rig, limb: int, mode: str | None = None) -> list[int]:
+def limb_channels(rig: Rig, limb: int, mode: LimbMode | None = None) -> list[int]:
     """The channels of a limb, or those of one mode, the switch not among them."""
     what = rig.limbs[limb]
     found = []
-    if mode != JOINTS:
+    if mode != LimbMode.JOINTS:
         found += [*rig.span(what.goal), *rig.span(what.pole)]
-    if mode != REACH:
+    if mode != LimbMode.REACH:
         found += _joint_channels(rig, what)
         if what.foot is not None:
             found += [c for c in plan_turns(rig, what.foot.toes) if c >= 0]
-    switches = {special_column(rig, what.goal, word) for word in ("reach", "anchor")}
-    switches.add(special_column(rig, what.pole, "anchor"))
+    switches = {special_column(rig, what.goal, word) for word in ("reach", ChannelRole.ANCHOR)}
+    switches.add(special_column(rig, what.pole, ChannelRole.ANCHOR))
     return [c for c in found if c not in switches]
 
 
@@ -144,13 +150,13 @@ def _switched(shot: Shot, figure: str, switch: int, frame: float, wanted: float,
         curve = keyed(curve, end + 1.0, after, style)
     stop = _run_end(curve, frame, wanted) if end is None else end + 0.5
     values = curve.values.copy()
-    values[(curve.frames > frame - 1e-6) & (curve.frames < stop)] = wanted
+    values[(curve.frames > frame - SAME_FRAME) & (curve.frames < stop)] = wanted
     curve = keyed(curve.changed(values=values), frame, wanted, style)
     kinds = np.full(len(curve), HandleKind.STEPPED, np.uint8)
     return shot.with_curves(figure, curves.replaced({switch: curve.changed(out_kind=kinds)}))
 
 
-def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, mode: str) -> Shot:
+def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, mode: LimbMode) -> Shot:
     """Key the matched channels; frames without a pose get in-betweens. What was before the first frame stays."""
     rig = shot.figure(figure).rig
     posed = poses(shot, figure).frames
@@ -159,7 +165,7 @@ def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, 
     for column in limb_channels(rig, limb, mode):
         curve = curves[column]
         for row, frame in enumerate(frames):
-            role = KeyRole.KEY_POSE if (np.abs(posed - frame) < 1e-6).any() else KeyRole.IN_BETWEEN
+            role = KeyRole.KEY_POSE if (np.abs(posed - frame) < SAME_FRAME).any() else KeyRole.IN_BETWEEN
             curve = keyed(curve, float(frame), float(matched[row, column]), KeyStyle(style.out_kind, role))
         changes[column] = curve
     return shot.with_curves(figure, curves.replaced(changes))

@@ -13,7 +13,7 @@ from bovrin.figure.body_plan import ancestors
 from bovrin.figure.plan import special_column, unit
 from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import about
-from bovrin.shot import ControlKind, Rig
+from bovrin.shot import ChannelRole, ControlKind, Rig
 
 Floats = NDArray[np.float64]
 
@@ -73,17 +73,18 @@ def _carrier(rig: Rig, control: int) -> int | None:
     return None
 
 
-def can_size(rig: Rig, control: int, word: str = "size") -> bool:
+def can_size(rig: Rig, control: int, role: ChannelRole = ChannelRole.SIZE) -> bool:
     """Whether a control has a channel for its size (or stretch)."""
-    return special_column(rig, control, word) >= 0
+    return special_column(rig, control, role) >= 0
 
 
-def sized(stance: Stance, controls: Iterable[int], word: str, factor: float, pivot: Floats | None) -> Values:
-    """Channels after making controls `factor` times as large ("size") or long ("stretch"); `pivot` (3,) stays put."""
+def sized(stance: Stance, controls: Iterable[int], role: ChannelRole, factor: float, pivot: Floats | None) -> Values:
+    """Channels after making controls `factor` times as large (SIZE) or long (STRETCH); `pivot` (3,) stays put."""
     changes: Values = {}
     now, values = stance, stance.values
     for control in controls:
-        columns = [special_column(stance.rig, control, w) for w in (word, "stretch" if word == "size" else "size")]
+        other = ChannelRole.STRETCH if role is ChannelRole.SIZE else ChannelRole.SIZE
+        columns = [special_column(stance.rig, control, r) for r in (role, other)]
         column = next((c for c in columns if c >= 0), -1)
         if column < 0:
             continue

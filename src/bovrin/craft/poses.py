@@ -17,11 +17,9 @@ from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_tu
 from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
-from bovrin.shot import ControlKind, KeyRole, Pose, Rig, Shot
+from bovrin.shot import ChannelRole, ControlKind, KeyRole, Pose, Rig, Shot
 
 Floats = NDArray[np.float64]
-
-ANCHOR = "anchor"
 
 
 def controls_of_parts(rig: Rig, parts: Iterable[str] | None) -> list[int]:
@@ -90,7 +88,7 @@ def pose_values(rig: Rig, pose: Pose, now: Floats, amount: float = 1.0, *, place
     if modes != modes_of(rig, target):  # between two modes a limb is blended in the one it is in
         target = fitted(rig, solve(rig, target[None]), target[None], modes)[0]
         for limb in rig.limbs:
-            column = special_column(rig, limb.goal, "reach")
+            column = special_column(rig, limb.goal, ChannelRole.REACH)
             target[column] = now[column] if column >= 0 else target[column]
     return blend_values(rig, now, target, np.full(len(now), amount))
 
@@ -111,7 +109,7 @@ def _full(rig: Rig, pose: Pose, now: Floats, *, place: bool) -> Floats:
     for control, columns in plan.others.items():
         found = pose.amounts.get(names[control], {})
         for technical, column in columns.items():
-            if technical != ANCHOR and names[control] not in skipped:
+            if technical != ChannelRole.ANCHOR and names[control] not in skipped:
                 result[0, column] = found.get(technical, result[0, column])
     return np.asarray(result[0])
 

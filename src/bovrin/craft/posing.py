@@ -10,7 +10,7 @@ from bovrin.figure.plan import columns, plan_of, special_column, unit
 from bovrin.figure.reach import by_channel, goal_matrices, pole_places
 from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, quaternion_matrix
-from bovrin.shot import Control, ControlKind, Rig
+from bovrin.shot import ChannelRole, Control, ControlKind, Rig
 
 Floats = NDArray[np.float64]
 
@@ -77,7 +77,7 @@ def _carries_one(rig: Rig, joint: int) -> bool:
 
 def anchor_column(rig: Rig, control: int) -> int:
     """The channel that anchors a control, or -1."""
-    return special_column(rig, control, "anchor")
+    return special_column(rig, control, ChannelRole.ANCHOR)
 
 
 def anchor_control(rig: Rig, joint: int) -> int | None:
@@ -192,7 +192,7 @@ def swung(stance: Stance, control: int, to: Floats) -> Values:
 
 def in_reach(stance: Stance, limb: int) -> bool:
     """Whether a limb follows its goal."""
-    column = special_column(stance.rig, stance.rig.limbs[limb].goal, "reach")
+    column = special_column(stance.rig, stance.rig.limbs[limb].goal, ChannelRole.REACH)
     return column < 0 or bool(stance.values[column] >= 0.5)
 
 

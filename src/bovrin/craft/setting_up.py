@@ -9,13 +9,14 @@ import numpy as np
 
 from bovrin.craft.modes import limb_channels, set_mode
 from bovrin.craft.takes import in_every_take
+from bovrin.figure.fit import LimbMode
 from bovrin.figure.guess import Guess
 from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.setup import setup_of
 from bovrin.figure.soles import with_soles
-from bovrin.shot import CHANGED, ControlKind, Curve, CurveSet, Figure, Rig, Shot, Take
+from bovrin.shot import CHANGED, ChannelRole, ControlKind, Curve, CurveSet, Figure, Rig, Shot, Take
 from bovrin.shot.rig import MORPH
 
 Address = tuple[str, object, str]
@@ -58,7 +59,7 @@ def with_setup(shot: Shot, figure: str, guess: Guess) -> Shot:
 
 
 def _switches(rig: Rig) -> list[int]:
-    found = (special_column(rig, limb.goal, "reach") for limb in rig.limbs)
+    found = (special_column(rig, limb.goal, ChannelRole.REACH) for limb in rig.limbs)
     return [c for c in found if c >= 0]
 
 
@@ -88,13 +89,13 @@ def _unreached(shot: Shot, figure: str, keep: set[tuple[int, int, int]]) -> Shot
     """Limbs that the new rig does not have, where they reach, are posed joint by joint, frame by frame."""
     rig = shot.figure(figure).rig
     for number, limb in enumerate(rig.limbs):
-        switch = special_column(rig, limb.goal, "reach")
+        switch = special_column(rig, limb.goal, ChannelRole.REACH)
         if _limb_key(rig, number) in keep or switch < 0:
             continue
         curves = shot.curves(figure)
         on = curves[switch].values if len(curves[switch]) else np.array([rig.defaults[switch]])
         if on.max() > 0 and any(len(curves[c]) for c in limb_channels(rig, number)):
-            shot = set_mode(shot, figure, number, float(shot.first), "joints", float(shot.last))
+            shot = set_mode(shot, figure, number, float(shot.first), LimbMode.JOINTS, float(shot.last))
     return shot
 
 

@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keys import EASED, changed_curves
 from bovrin.shot import Curve, CurveSet, HandleKind, Shot, Unit
+from bovrin.shot.curve import SAME_FRAME
 
 
 def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.bool_]:
-    low = -np.inf if start is None else start - 1e-6
-    high = np.inf if end is None else end - 1e-6
+    low = -np.inf if start is None else start - SAME_FRAME
+    high = np.inf if end is None else end - SAME_FRAME
     return (curve.frames >= low) & (curve.frames < high)
 
 

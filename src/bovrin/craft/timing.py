@@ -12,6 +12,7 @@ from bovrin.craft.cards import moved_cards
 from bovrin.craft.keys import LATE, card_poses_of, changed_curves, part_channels, poses, stretched_to_keys
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -34,7 +35,7 @@ def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:
     """A change that moves all keys after a frame."""
 
     def change(curve: Curve) -> Curve:
-        first = int(np.searchsorted(curve.frames, frame + 1e-6, side="right"))
+        first = int(np.searchsorted(curve.frames, frame + SAME_FRAME, side="right"))
         if first == len(curve):
             return curve
         frames = curve.frames.copy()
@@ -72,7 +73,7 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     by = max(float(frames), cut + 1 - beyond, -np.inf if following is None else held + 1 - following)
     change = shifted_after(cut, by)
     longer = stretched_to_keys(changed_curves(shot, figure, channels, change))
-    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > cut + 1e-6 else f)
+    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > cut + SAME_FRAME else f)
 
 
 def _end_of_pose(
@@ -81,10 +82,10 @@ def _end_of_pose(
     """The last key that belongs to a pose, a part's that comes late, and the first key after that, if there is one."""
     frames = [curves[i].frames for i in channels if len(curves[i])]
     later = np.unique(np.concatenate(frames)) if frames else np.empty(0)
-    later = later[later > held + 1e-6]
+    later = later[later > held + SAME_FRAME]
     end = held + LATE if following is None else min(held + LATE, following - LATE - 1)
-    own = later[later <= end + 1e-6]
-    rest = later[later > end + 1e-6]
+    own = later[later <= end + SAME_FRAME]
+    rest = later[later > end + SAME_FRAME]
     return (float(own[-1]) if len(own) else held), (float(rest[0]) if len(rest) else None)
 
 
@@ -110,7 +111,7 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
 
     rig = shot.figure(figure).rig
     moved = stretched_to_keys(changed_curves(shot, figure, range(len(rig.channels)), change))
-    return moved_cards(moved, figure, lambda f: target if abs(f - frame) < 1e-6 else f)
+    return moved_cards(moved, figure, lambda f: target if abs(f - frame) < SAME_FRAME else f)
 
 
 def slide(
@@ -123,7 +124,7 @@ def slide(
     rig = shot.figure(figure).rig
     channels = part_channels(rig, list(parts))
     curves = shot.curves(figure)
-    low, high = -np.inf if start is None else start - 1e-6, np.inf if end is None else end + 1e-6
+    low, high = -np.inf if start is None else start - SAME_FRAME, np.inf if end is None else end + SAME_FRAME
     by = float(frames)
     inside = {i: (curves[i].frames >= low) & (curves[i].frames <= high) for i in channels}
     for i, chosen in inside.items():
@@ -180,7 +181,7 @@ def remove_frames(
 
 
 def _check_empty(figure: str, frames: Floats, frame: float, count: int) -> None:
-    inside = frames[(frames > frame + 1e-6) & (frames <= frame + count + 1e-6)]
+    inside = frames[(frames > frame + SAME_FRAME) & (frames <= frame + count + SAME_FRAME)]
     if len(inside):
         raise BadMotion(
             f"'{figure}' has keys on frame {inside[0]:g}, so the {count} frames after {frame:g} are not empty.",
@@ -216,4 +217,4 @@ def _all_later(shot: Shot, frame: float, by: float) -> Shot:
 
 
 def _later(at: float, frame: float, by: float) -> float:
-    return max(at + by, frame) if at > frame + 1e-6 else at
+    return max(at + by, frame) if at > frame + SAME_FRAME else at

@@ -6,13 +6,12 @@ from dataclasses import replace
 
 from bovrin.craft.keys import merged
 from bovrin.shot import Curve, Shot, Unkeyed
-
-NEAR = 1e-6
+from bovrin.shot.curve import SAME_FRAME
 
 
 def unkeyed_at(shot: Shot, figure: str, frame: float) -> Unkeyed | None:
     """The change of a figure on a frame that is neither kept nor dropped."""
-    return next((u for u in shot.unkeyed if u.figure == figure and abs(u.frame - frame) < NEAR), None)
+    return next((u for u in shot.unkeyed if u.figure == figure and abs(u.frame - frame) < SAME_FRAME), None)
 
 
 def as_unkeyed(old: Shot, new: Shot, figure: str, frame: float) -> Shot:
@@ -47,5 +46,5 @@ def _put_back(now: Curve, was: Curve, frame: float) -> Curve:
     there, then = now.index_at(frame), was.index_at(frame)
     if there is None and then is None:
         return now
-    rest = now if there is None else now.taken(abs(now.frames - frame) > NEAR)
-    return rest if then is None else merged(rest, was.taken(abs(was.frames - frame) <= NEAR))
+    rest = now if there is None else now.taken(abs(now.frames - frame) > SAME_FRAME)
+    return rest if then is None else merged(rest, was.taken(abs(was.frames - frame) <= SAME_FRAME))

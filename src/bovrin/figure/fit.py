@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from enum import StrEnum
 from typing import NamedTuple
 
 import numpy as np
@@ -17,21 +18,29 @@ from bovrin.shot import Rig
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
-REACH, JOINTS, LEAVE = "reach", "joints", "leave"
+
+class LimbMode(StrEnum):
+    """What poses a limb: its end, or its joints. LEAVE: neither is asked to follow."""
+
+    REACH = "reach"
+    JOINTS = "joints"
+    LEAVE = "leave"
+
+
 STRAIGHT = 4e-9
 """Metres short of full length that count as straight; the goal of such a limb lies a little beyond its end."""
 SAME_TURN, SAME_PLACE = 1e-9, 1e-7
 
 
-def modes_of(rig: Rig, values: Floats) -> list[str]:
+def modes_of(rig: Rig, values: Floats) -> list[LimbMode]:
     """The mode of every limb at values (C,)."""
     limbs = plan_of(rig).limbs
     if limbs is None:
         return []
-    return [REACH if column < 0 or values[column] >= 0.5 else JOINTS for column in limbs.switch]
+    return [LimbMode.REACH if column < 0 or values[column] >= 0.5 else LimbMode.JOINTS for column in limbs.switch]
 
 
-def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[str] | None = None) -> Floats:
+def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[LimbMode] | None = None) -> Floats:
     """Channel values (F, C) that put the joints where `world` (F, J, 4, 4) has them, as close to `near` (F, C) as can be.
 
     Stretch and size channels must be at rest in `world`. modes: for each limb "reach", "joints" or "leave": which of its
@@ -41,16 +50,16 @@ def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[str] | None = 
     wanted = modes_of(rig, near[0]) if modes is None else list(modes)
     result = near.copy()
     turn = turn_only(world[..., :3, :3])
-    own = _joints_of_limbs(plan, [i for i, mode in enumerate(wanted) if mode != JOINTS])
+    own = _joints_of_limbs(plan, [i for i, mode in enumerate(wanted) if mode != LimbMode.JOINTS])
     for turns in plan.turns:
         _fit_turns(plan, turns, rig, turn, near, result, own)
     _fit_moves(plan, rig, world, turn, result)
     if plan.limbs is not None:
         _fit_lengths(plan.limbs, world, result)
-        if REACH in wanted:
+        if LimbMode.REACH in wanted:
             shared = _shared(plan, world, turn, result)
         for limb, mode in enumerate(wanted):
-            if mode == REACH:
+            if mode == LimbMode.REACH:
                 _fit_reach(plan, limb, world, turn, result, shared)
     return result
 

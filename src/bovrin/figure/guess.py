@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from bovrin.figure.joint_tree import JointTree, words_of
-from bovrin.shot import Joint
+from bovrin.shot import Joint, Side
 
 LONG = 0.12
 """A limb is at least this share of the figure's size long."""
@@ -29,7 +29,7 @@ class LimbGuess:
     """A limb: its three joints, what carries it (a shoulder, or -1), what hangs on its end, and how sure that is."""
 
     kind: str
-    side: str
+    side: Side
     upper: int
     middle: int
     end: int
@@ -77,7 +77,9 @@ def guess_build(joints: tuple[Joint, ...]) -> Guess:
     root = 0
     legs = sum(limb.kind.endswith("leg") for limb in limbs)
     build = {2: "two-legged", 4: "four-legged"}.get(legs, "other")
-    pairs = tuple((i, j) for i, (j, _) in tree.pairs.items() if tree.side(i) == "left" and tree.side(j) == "right")
+    pairs = tuple(
+        (i, j) for i, (j, _) in tree.pairs.items() if tree.side(i) is Side.LEFT and tree.side(j) is Side.RIGHT
+    )
     rest = tuple(j for j in range(len(joints)) if j not in taken and j != root)
     sure = {"hips": 1.0 if limbs else 0.5, "head": head_sure}
     sure |= {f"{limb.side} {limb.kind}".strip(): limb.sure for limb in limbs}

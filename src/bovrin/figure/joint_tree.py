@@ -10,19 +10,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.motion.rotations import multiply, quaternion_matrix
-from bovrin.shot import Joint
+from bovrin.shot import Joint, Side
 
 Floats = NDArray[np.float64]
 
 SIDES = {
-    "l": "left",
-    "left": "left",
-    "lft": "left",
-    "lf": "left",
-    "r": "right",
-    "right": "right",
-    "rgt": "right",
-    "rt": "right",
+    "l": Side.LEFT,
+    "left": Side.LEFT,
+    "lft": Side.LEFT,
+    "lf": Side.LEFT,
+    "r": Side.RIGHT,
+    "right": Side.RIGHT,
+    "rgt": Side.RIGHT,
+    "rt": Side.RIGHT,
 }
 
 
@@ -35,14 +35,14 @@ def words_of(name: str) -> tuple[str, ...]:
     return tuple(word.lower() for word in re.split(r"[^A-Za-z0-9]+", plain) if word)
 
 
-def side_of(name: str) -> str:
-    """The side that a name says: "left", "right" or ""."""
+def side_of(name: str) -> Side:
+    """The side that a name says; in the middle where it says none."""
     words = words_of(name)
     found = {SIDES[word] for word in words if word in SIDES}
     if not found:
         first = re.match(r"(left|right)", "".join(words))
-        found = {first[1]} if first else set()
-    return found.pop() if len(found) == 1 else ""
+        found = {Side(first[1])} if first else set()
+    return found.pop() if len(found) == 1 else Side.MIDDLE
 
 
 def without_side(name: str) -> tuple[str, ...]:
@@ -150,7 +150,7 @@ class JointTree:
             if side_of(name):
                 sides.setdefault(without_side(name), {})[side_of(name)] = i
         both = [row for row in sides.values() if len(row) == 2]
-        return {a: b for row in both for a, b in ((row["left"], row["right"]), (row["right"], row["left"]))}
+        return {a: b for row in both for a, b in ((row[Side.LEFT], row[Side.RIGHT]), (row[Side.RIGHT], row[Side.LEFT]))}
 
     @cached_property
     def middle(self) -> float:
@@ -174,8 +174,8 @@ class JointTree:
                 found[i] = int(min(alike, key=lambda j: far[j]))
         return found
 
-    def side(self, joint: int) -> str:
-        """The side of a joint: what its pair's names or places say; "" in the middle."""
+    def side(self, joint: int) -> Side:
+        """The side of a joint: what its pair's names or places say."""
         if joint not in self.pairs:
-            return ""
-        return side_of(self.names[joint]) or ("left" if self.places[joint, 0] > self.middle else "right")
+            return Side.MIDDLE
+        return side_of(self.names[joint]) or (Side.LEFT if self.places[joint, 0] > self.middle else Side.RIGHT)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.motion.rotations import quaternion_matrix
-from bovrin.shot import ControlKind, Rig
+from bovrin.shot import ChannelRole, ControlKind, Rig
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -185,8 +185,8 @@ def _turns(rig: Rig) -> tuple[Turns, ...]:
 def _shapes(rig: Rig) -> tuple[Shape, ...]:
     found = []
     for index, control in enumerate(rig.controls):
-        stretch, size = special_column(rig, index, "stretch"), special_column(rig, index, "size")
-        x, y, z = columns(rig, index, "size")
+        stretch, size = special_column(rig, index, ChannelRole.STRETCH), special_column(rig, index, ChannelRole.SIZE)
+        x, y, z = columns(rig, index, ChannelRole.SIZE)
         if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and max(stretch, size, x, y, z) >= 0:
             below = np.array(sorted(_below(rig, {control.joint})), np.intp)
             found.append(Shape(control.joint, stretch, size, (x, y, z), below))
@@ -228,7 +228,7 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         goal_move=np.array([columns(rig, limb.goal, "translate") for limb in limbs], np.intp),
         goal_turn=np.array([columns(rig, limb.goal, "rotate") for limb in limbs], np.intp),
         goal_orders=tuple(rig.controls[limb.goal].order for limb in limbs),
-        switch=np.array([special_column(rig, limb.goal, "reach") for limb in limbs], np.intp),
+        switch=np.array([special_column(rig, limb.goal, ChannelRole.REACH) for limb in limbs], np.intp),
         pole_move=np.array([columns(rig, limb.pole, "translate") for limb in limbs], np.intp),
         pole_rest=pole,
         anchors=tuple(limb.pole_anchors for limb in limbs),
@@ -241,7 +241,7 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         @ world[middle, :3, :3],
         feet=feet,
         foot_columns=np.array(
-            [[special_column(rig, limbs[i].goal, "heel"), special_column(rig, limbs[i].goal, "ball")] for i in feet],
+            [[special_column(rig, limbs[i].goal, r) for r in (ChannelRole.HEEL, ChannelRole.BALL)] for i in feet],
             np.intp,
         ).reshape(-1, 2),
         heel=np.array([foot.heel for foot in shapes], float).reshape(-1, 3),

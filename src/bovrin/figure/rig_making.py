@@ -9,21 +9,21 @@ from numpy.typing import NDArray
 
 from bovrin.figure.guess import Guess, LimbGuess
 from bovrin.figure.joint_tree import JointTree, words_of
-from bovrin.shot import Channel, Control, ControlKind, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot import Channel, ChannelRole, Control, ControlKind, Foot, Joint, Limb, Part, Rig, Unit
 
 Floats = NDArray[np.float64]
 
 MOVE = tuple(Channel(n, f"translate {a}", Unit.LENGTH) for n, a in (("across", "x"), ("up", "y"), ("forward", "z")))
 TURN = tuple(Channel(n, f"rotate {a}", Unit.ANGLE) for n, a in (("turn", "y"), ("tilt", "x"), ("roll", "z")))
-SHAPE = tuple(Channel(n, n, Unit.AMOUNT, 1.0) for n in ("stretch", "size"))
-ANCHOR = Channel("anchor", "anchor", Unit.SWITCH)
-PLANTED = Channel("anchor", "anchor", Unit.SWITCH, 1.0)
+SHAPE = tuple(Channel(n, n, Unit.AMOUNT, 1.0) for n in (ChannelRole.STRETCH, ChannelRole.SIZE))
+ANCHOR = Channel("anchor", ChannelRole.ANCHOR, Unit.SWITCH)
+PLANTED = Channel("anchor", ChannelRole.ANCHOR, Unit.SWITCH, 1.0)
 BONES = tuple(
     Channel(f"{bone} {what}", f"{bone} {what}", unit, rest)
-    for what, unit, rest in (("twist", Unit.ANGLE, 0.0), ("length", Unit.AMOUNT, 1.0))
+    for what, unit, rest in ((ChannelRole.TWIST, Unit.ANGLE, 0.0), (ChannelRole.LENGTH, Unit.AMOUNT, 1.0))
     for bone in ("upper", "lower")
 )
-ROLLS = (Channel("heel", "heel", Unit.ANGLE), Channel("ball", "ball", Unit.ANGLE))
+ROLLS = tuple(Channel(role.value, role, Unit.ANGLE) for role in (ChannelRole.HEEL, ChannelRole.BALL))
 HELPERS = {"twist", "half", "helper", "end", "nub"}
 BENDS = {
     "leg": ("foot", "knee"),
@@ -49,7 +49,7 @@ class _Making:
 
     def __init__(self, joints: tuple[Joint, ...], guess: Guess, orders: Mapping[int, str], *, reach: bool) -> None:
         self.tree, self.guess, self.orders = JointTree(joints), guess, orders
-        self.reach = Channel("reach", "reach", Unit.SWITCH, 1.0 if reach else 0.0)
+        self.reach = Channel("reach", ChannelRole.REACH, Unit.SWITCH, 1.0 if reach else 0.0)
         self.controls: list[Control] = []
         self.parts: list[Part] = []
         self.limbs: list[Limb] = []

@@ -7,21 +7,20 @@ from dataclasses import dataclass, field, replace
 from bovrin.errors import BadFigure
 from bovrin.figure.guess import Guess, LimbGuess, told_apart
 from bovrin.figure.joint_tree import JointTree
-from bovrin.shot import Joint
+from bovrin.shot import Joint, Side
 
 KINDS = ("leg", "arm", "wing", "fin")
 
 
 @dataclass(frozen=True)
 class LimbRole:
-    """A limb: what it is, the three joints that bend, its side ("left", "right" or "": in the middle), and how sure that is
-    (1: somebody said so)."""
+    """A limb: what it is, the three joints that bend, its side, and how sure that is (1: somebody said so)."""
 
     kind: str
     upper: int
     middle: int
     end: int
-    side: str = ""
+    side: Side = Side.MIDDLE
     sure: float = 1.0
 
 
@@ -90,8 +89,8 @@ def _pairs(tree: JointTree, limbs: tuple[LimbGuess, ...]) -> tuple[tuple[int, in
     sides = {(limb.kind, limb.side): limb for limb in limbs}
     found: dict[int, int] = {}
     for (kind, side), left in sides.items():
-        right = sides.get((kind, "right"))
-        if side != "left" or right is None:
+        right = sides.get((kind, Side.RIGHT))
+        if side != Side.LEFT or right is None:
             continue
         found |= {left.upper: right.upper, left.middle: right.middle, left.end: right.end}
         if left.shoulder >= 0 and right.shoulder >= 0:
@@ -100,7 +99,7 @@ def _pairs(tree: JointTree, limbs: tuple[LimbGuess, ...]) -> tuple[tuple[int, in
             found |= dict(zip(one, two, strict=False))
     own = {j for limb in limbs for j in limb.joints}
     for i, (j, _) in tree.pairs.items():
-        if i not in own and j not in own and tree.side(i) == "left" and tree.side(j) == "right":
+        if i not in own and j not in own and tree.side(i) is Side.LEFT and tree.side(j) is Side.RIGHT:
             found[i] = j
     return tuple(sorted(found.items()))
 

@@ -29,7 +29,7 @@ from bovrin.formats.rig_data import rig_from_data
 from bovrin.formats.setups import known_guess
 from bovrin.formats.units import metres_in
 from bovrin.motion.rotations import quaternion_matrix
-from bovrin.shot import ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take
+from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
@@ -178,7 +178,7 @@ def _first_frame(animations: list[tuple[dict[str, Any], list[Track]]]) -> float:
 
 def _by_joints(rig: Rig, curves: CurveSet, first: float) -> CurveSet:
     """The curves with every limb that would reach posed joint by joint, as a file's motion is."""
-    switches = [special_column(rig, limb.goal, "reach") for limb in rig.limbs]
+    switches = [special_column(rig, limb.goal, ChannelRole.REACH) for limb in rig.limbs]
     off = Curve.from_keys([Key(first, 0.0, out_kind=HandleKind.STEPPED)])
     return curves.replaced({c: off for c in switches if c >= 0 and rig.channels[c].default > 0.5})
 

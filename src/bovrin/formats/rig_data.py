@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta, Struct
 
 from bovrin.errors import BadFigure
-from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
 
 Vector3 = tuple[float, float, float]
 Name = Annotated[str, Meta(min_length=1)]
@@ -139,7 +139,7 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
             )
             for c in rig.controls
         ],
-        parts=[PartData(name=p.name, controls=[controls[i] for i in p.controls], side=p.side) for p in rig.parts],  # type: ignore[arg-type]
+        parts=[PartData(name=p.name, controls=[controls[i] for i in p.controls], side=p.side.value) for p in rig.parts],
         limbs=[_limb_data(limb, joints, controls) for limb in rig.limbs],
         follows=[
             FollowData(joint=joints[f.joint], leader=joints[f.leader], share=f.share, twist=f.twist)
@@ -204,7 +204,7 @@ def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector
             )
             for d in data.controls
         ),
-        parts=tuple(Part(p.name, tuple(c(n) for n in p.controls), p.side) for p in data.parts),
+        parts=tuple(Part(p.name, tuple(c(n) for n in p.controls), Side(p.side)) for p in data.parts),
         limbs=tuple(
             Limb(
                 d.name,

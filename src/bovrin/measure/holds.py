@@ -9,6 +9,7 @@ import numpy as np
 
 from bovrin.figure.staging import staged
 from bovrin.shot import Rig, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 STILL = 1e-5
 """Metres or radians on one frame below which a part stands still."""
@@ -30,7 +31,7 @@ def holds_and_moves(shot: Shot, figure: str, parts: Iterable[str] | None = None)
     drawings that follow each other on ones, twos, threes or fours are one move.
     """
     rig = shot.figure(figure).rig
-    frames = np.arange(shot.first, shot.last + 1e-6)
+    frames = np.arange(shot.first, shot.last + SAME_FRAME)
     values = staged(shot, figure, frames).values[:, _channels(rig, parts)]
     if len(frames) < 2 or not values.shape[1]:
         return [Stretch(float(frames[0]), len(frames), moving=False)]

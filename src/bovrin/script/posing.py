@@ -70,7 +70,8 @@ def place(
 def set_mode(shot: Shot, figure: str, limb: str, frame: float, mode: str, end: float | None = None) -> Shot:
     """Switch a limb to "reach" or "joints" at a frame without a jump; with `end`, match every frame of the range."""
     rig = shot.figure(figure).rig
-    return _modes.set_mode(shot, figure, _modes.limb_named(rig, limb), finite(frame, "frame"), mode, end)
+    number, wanted = _modes.limb_named(rig, limb), _modes.limb_mode(mode)
+    return _modes.set_mode(shot, figure, number, finite(frame, "frame"), wanted, end)
 
 
 def mirror(

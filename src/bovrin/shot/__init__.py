@@ -19,7 +19,21 @@ from bovrin.shot.document import (
 )
 from bovrin.shot.model import PLAIN, Cover, Model, Piece, Texture
 from bovrin.shot.pose import Pose
-from bovrin.shot.rig import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot.rig import (
+    Bend,
+    Channel,
+    ChannelRole,
+    Control,
+    ControlKind,
+    Follow,
+    Foot,
+    Joint,
+    Limb,
+    Part,
+    Rig,
+    Side,
+    Unit,
+)
 
 __all__ = [
     "CHANGED",
@@ -30,6 +44,7 @@ __all__ = [
     "Blend",
     "Card",
     "Channel",
+    "ChannelRole",
     "Control",
     "ControlKind",
     "Cover",
@@ -54,6 +69,7 @@ __all__ = [
     "Pose",
     "Rig",
     "Shot",
+    "Side",
     "Take",
     "Texture",
     "Trace",

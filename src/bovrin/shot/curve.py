@@ -17,6 +17,10 @@ Small = NDArray[np.uint8]
 Flags = NDArray[np.bool_]
 
 
+SAME_FRAME = 1e-6
+"""Frames no further apart than this are one and the same."""
+
+
 class HandleKind(IntEnum):
     """How a curve leaves or enters a key."""
 
@@ -201,7 +205,7 @@ class Curve:
         columns = [getattr(self, name).tolist() for name in COLUMN_TYPES]
         return [Key(*row) for row in zip(*columns, strict=True)]
 
-    def index_at(self, frame: float, tolerance: float = 1e-6) -> int | None:
+    def index_at(self, frame: float, tolerance: float = SAME_FRAME) -> int | None:
         """The index of the key on a frame, or None."""
         at = int(np.searchsorted(self.frames, frame - tolerance))
         return at if at < len(self) and abs(self.frames[at] - frame) <= tolerance else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from enum import Enum
+from enum import Enum, StrEnum
 from functools import cached_property
 
 from bovrin.errors import BadFigure, UnknownName
@@ -31,6 +31,27 @@ class ControlKind(Enum):
     JOINT = "joint"
     GOAL = "goal"
     POLE = "pole"
+
+
+class ChannelRole(StrEnum):
+    """What a channel does for its control besides moving and turning it: its technical name."""
+
+    REACH = "reach"
+    ANCHOR = "anchor"
+    STRETCH = "stretch"
+    SIZE = "size"
+    TWIST = "twist"
+    LENGTH = "length"
+    HEEL = "heel"
+    BALL = "ball"
+
+
+class Side(StrEnum):
+    """On which side of a figure something is, as it sees itself."""
+
+    LEFT = "left"
+    RIGHT = "right"
+    MIDDLE = ""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -124,11 +145,11 @@ class Bend:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Part:
-    """A named group of controls. side: "left", "right" or ""."""
+    """A named group of controls."""
 
     name: str
     controls: tuple[int, ...]
-    side: str = ""
+    side: Side = Side.MIDDLE
 
 
 @dataclass(frozen=True, eq=False, repr=False)

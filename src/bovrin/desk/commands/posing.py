@@ -16,7 +16,7 @@ from bovrin.desk.state.looking import AXES
 from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
 from bovrin.figure.body_plan import ancestors
-from bovrin.figure.fit import JOINTS, REACH
+from bovrin.figure.fit import LimbMode
 from bovrin.shot import Figure, Pose, Shot
 
 NOTHING = "Choose a part of the figure first."
@@ -185,7 +185,7 @@ def switch_mode(session: Session, *, span: bool = False) -> None:
 
     def change(shot: Shot) -> Shot:
         for limb in limbs:
-            mode = JOINTS if posing.in_reach(now, limb) else REACH
+            mode = LimbMode.JOINTS if posing.in_reach(now, limb) else LimbMode.REACH
             shot = set_mode(shot, figure.name, limb, session.frame, mode, end)
         return shot
 
@@ -214,7 +214,7 @@ def match_modes(port: Port) -> None:
 
     def change(shot: Shot) -> Shot:
         for limb in limbs:
-            mode = JOINTS if posing.in_reach(now, limb) else REACH
+            mode = LimbMode.JOINTS if posing.in_reach(now, limb) else LimbMode.REACH
             shot = match_limb(shot, figure.name, limb, session.frame, mode)
         return shot
 

@@ -20,6 +20,7 @@ from bovrin.desk.state.passes import BREAK_DOWN
 from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 ON = {4: "fours", 3: "threes", 2: "twos"}
 
@@ -137,7 +138,7 @@ def key_span(session: Session) -> tuple[float, float]:
     """The key poses at or before and after the current frame; BadMotion says so when there are not two."""
     poses = session.poses.whole
     keyed = poses.frames[poses.roles == KeyRole.KEY_POSE]
-    before, after = keyed[keyed <= session.frame + 1e-6], keyed[keyed > session.frame + 1e-6]
+    before, after = keyed[keyed <= session.frame + SAME_FRAME], keyed[keyed > session.frame + SAME_FRAME]
     if not len(before) or not len(after):
         raise BadMotion(
             f"frame {session.frame:g} lies in no span between two key poses.",

@@ -14,7 +14,7 @@ from bovrin.desk.state.channel_rows import Row, rows_of
 from bovrin.desk.state.editing import edit
 from bovrin.desk.state.session import Session
 from bovrin.figure.plan import columns
-from bovrin.shot import Unit
+from bovrin.shot import ChannelRole, Unit
 
 
 class ValuesPanel(Panel):
@@ -99,14 +99,17 @@ class ValuesPanel(Panel):
         button.setCheckable(True)
         button.setFixedWidth(FIELD)
         button.setAccessibleName(row.words)
-        tips = {"reach": "Posed by its end (on) or by its joints (off); it does not jump (J)", "anchor": "Holds (R)"}
+        tips: dict[str, str] = {
+            ChannelRole.REACH: "Posed by its end (on) or by its joints (off); it does not jump (J)",
+            ChannelRole.ANCHOR: "Holds (R)",
+        }
         button.setToolTip(tips.get(row.technical, row.technical))
         button.clicked.connect(lambda on, r=row: self._on_switched(r, on=on))
         self.switches[row.channel] = button
         return button
 
     def _on_switched(self, row: Row, *, on: bool) -> None:
-        if row.technical == "reach":
+        if row.technical == ChannelRole.REACH:
             switch_mode(self.session)
         else:
             self._on_typed(row, float(on))

@@ -29,7 +29,7 @@ from bovrin.figure.roles import LimbRole, Roles, guess_from, roles_of, with_limb
 from bovrin.figure.setup import taken_for
 from bovrin.formats.project import keep_beside
 from bovrin.formats.setups import keep_guess
-from bovrin.shot import Figure, Rig
+from bovrin.shot import ChannelRole, Figure, Rig
 
 
 class SetupSheet(QDialog):
@@ -262,7 +262,7 @@ def _bend(rig: Rig, limb: LimbRole, values: np.ndarray) -> None:
             way = 0.4 * (places[own.upper] - places[own.end])
             cols = columns(rig, own.goal, "translate")
             values[cols] += way
-            values[special_column(rig, own.goal, "reach")] = 1.0
+            values[special_column(rig, own.goal, ChannelRole.REACH)] = 1.0
 
 
 def _told(figure: Figure) -> str:

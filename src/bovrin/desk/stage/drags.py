@@ -21,7 +21,7 @@ from bovrin.desk.state.session import Session
 from bovrin.figure.staging import stance
 from bovrin.figure.stance import Stance
 from bovrin.picture.view import View
-from bovrin.shot import Rig, Shot
+from bovrin.shot import ChannelRole, Rig, Shot
 
 Floats = NDArray[np.float64]
 
@@ -225,8 +225,8 @@ def size_drag(grip: Grip, start: float, reach: Callable[[float, float], float], 
         return max(round(grown / STEP_SIZE) * STEP_SIZE, STEP_SIZE) if pointer.ctrl else grown
 
     def step(pointer: Pointer) -> Shot:
-        word = "stretch" if pointer.shift else "size"
-        return grip.with_values(sized(grip.stance, grip.controls, word, factor(pointer), pivot))
+        role = ChannelRole.STRETCH if pointer.shift else ChannelRole.SIZE
+        return grip.with_values(sized(grip.stance, grip.controls, role, factor(pointer), pivot))
 
     def says(pointer: Pointer) -> str:
         word = "longer, volume kept" if pointer.shift else "size"

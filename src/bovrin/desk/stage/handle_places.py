@@ -13,7 +13,7 @@ from bovrin.craft.modes import limb_of_control
 from bovrin.craft.pivot import can_size
 from bovrin.desk.stage.scene import Scene
 from bovrin.motion.rotations import turn_only
-from bovrin.shot import ControlKind
+from bovrin.shot import ChannelRole, ControlKind
 
 Floats = NDArray[np.float64]
 
@@ -101,7 +101,7 @@ class HandlePlaces:
             points["ring"] = centre + QPointF(ring * math.cos(0.7), ring * math.sin(0.7))
             for name, (x, y) in {"up": (0, -1), "right": (1, 0), "down": (0, 1), "left": (-1, 0)}.items():
                 points[name] = centre + QPointF(x * ring, y * ring)
-            if can_size(figure.rig, control) or can_size(figure.rig, control, "stretch"):
+            if can_size(figure.rig, control) or can_size(figure.rig, control, ChannelRole.STRETCH):
                 points["size"] = centre + QPointF(ring, ring) * 0.85
         return points
 

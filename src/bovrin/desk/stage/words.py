@@ -9,7 +9,8 @@ from bovrin.craft.modes import limb_of_control
 from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.state.session import Session
 from bovrin.figure.plan import special_column
-from bovrin.shot import HandleKind
+from bovrin.shot import ChannelRole, HandleKind
+from bovrin.shot.curve import SAME_FRAME
 
 
 def frame_words(session: Session) -> str:
@@ -44,13 +45,13 @@ def chosen_words(session: Session) -> str:
     control = session.controls[0]
     limb = limb_of_control(figure.rig, control)
     name = figure.rig.controls[control].name.capitalize()
-    if limb is None or special_column(figure.rig, figure.rig.limbs[limb].goal, "reach") < 0:
+    if limb is None or special_column(figure.rig, figure.rig.limbs[limb].goal, ChannelRole.REACH) < 0:
         return name
     return f"{name} · {'reach' if posing.in_reach(session.stance(), limb) else 'joints'}"
 
 
 def _scope_words(session: Session) -> str:
-    there = bool((abs(session.poses.every.frames - session.frame) < 1e-6).any())
+    there = bool((abs(session.poses.every.frames - session.frame) < SAME_FRAME).any())
     what = SCOPES[session.keying.scope]
     if session.keying.only_k:
         waits = unkeyed_at(session.shown, session.figure_name, session.frame) is not None

@@ -12,6 +12,7 @@ from bovrin.desk.state.editing import scope_channels
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import KeyRole, PartOrControl, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 PAST = 0.3
 """How far past either pose a favour goes on the desk."""
@@ -120,7 +121,7 @@ class Favours(QObject):
         if blend is not None:
             self._own = dict(blend.own)
             return blend.favour
-        if not (np.abs(session.poses.every.frames - session.frame) < 1e-6).any():
+        if not (np.abs(session.poses.every.frames - session.frame) < SAME_FRAME).any():
             return 0.5
         favour, parts = measured_favours(session.shot, session.figure_name, session.frame)
         self._own = {name: _bounded(own) for name, own in parts.items() if abs(own - favour) > 0.005}

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bovrin.craft.keys import Poses
+from bovrin.shot.curve import SAME_FRAME
 
 STRONGEST, FAINTEST = 0.95, 0.22
 MOST = 6
@@ -40,14 +41,14 @@ class LightTable:
         if self.kind == RANGE:
             step = max(1, -(-round(high - low) // FULLEST))
             drawn = np.arange(low, high + 1e-6, step)
-            before, after = drawn[drawn < frame - 1e-6], drawn[drawn > frame + 1e-6]
+            before, after = drawn[drawn < frame - SAME_FRAME], drawn[drawn > frame + SAME_FRAME]
         elif self.kind == FRAMES:
             before = np.arange(max(frame - self.before, first), frame)
             after = np.arange(frame + 1, min(frame + self.after, last) + 1)
         else:
-            before = poses.frames[poses.frames < frame - 1e-6]
+            before = poses.frames[poses.frames < frame - SAME_FRAME]
             before = before[max(len(before) - self.before, 0) :]
-            after = poses.frames[poses.frames > frame + 1e-6][: self.after]
+            after = poses.frames[poses.frames > frame + SAME_FRAME][: self.after]
         found = [(float(f), True, _strength(len(before) - n, len(before))) for n, f in enumerate(before)]
         found += [(float(f), False, _strength(n + 1, len(after))) for n, f in enumerate(after)]
         return sorted(found, key=lambda row: row[2])
