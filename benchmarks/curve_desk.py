@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from benchmarks.run import Row, compare
 from benchmarks.strip import _send
 from bovrin.desk.application import dressed_application
+from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.timescale import GUTTER
 from bovrin.desk.state.session import Session
@@ -107,7 +108,7 @@ def repaint() -> Row:
     QApplication.processEvents()
     desk = window.curves.desk
     rows = desk.plot.shown_rows()
-    at, values = desk._sampled([desk.plot.curve(r.channel) for r in rows], rows)
+    at, values = desk.painter._sampled([desk.plot.curve(r.channel) for r in rows], rows)
     lines, marks = [], []
     for row, column in zip(rows, values.T, strict=True):
         xs, ys = desk.scale.x(0.0) + at * desk.scale.per_frame, desk.plot.y_of(desk.plot.plot_of(row, column))
@@ -118,7 +119,7 @@ def repaint() -> Row:
         marks.append(desk.plot.key_places(row))
 
     def ours() -> None:
-        desk._kept = None
+        desk.painter._kept = None
         desk.painter.still(rows)
 
     size = (desk.width(), desk.height())
@@ -151,7 +152,7 @@ def step_of(shot: Shot) -> float:
         QApplication.processEvents()
         taken.append((time.perf_counter() - began) * 1000)
     assert window.session.document.previewing
-    desk.cancel_drag()
+    cancel_under_way()
     window.hide()
     return float(np.median(taken))
 
@@ -161,7 +162,7 @@ def sampled(shot: Shot) -> NDArray[np.float64]:
     window = opened(shot, [4])
     window.bottom.scale.show_range(101, 160)
     rows = window.curves.desk.plot.shown_rows()
-    at, _ = window.curves.desk._sampled([window.curves.desk.plot.curve(r.channel) for r in rows], rows)
+    at, _ = window.curves.desk.painter._sampled([window.curves.desk.plot.curve(r.channel) for r in rows], rows)
     window.hide()
     return at
 

@@ -15,6 +15,7 @@ from benchmarks.run import Row, compare
 from bovrin import script
 from bovrin.craft.key_sets import copy_keys, keys_on
 from bovrin.desk.application import dressed_application
+from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.strip import PoseStrip
 from bovrin.desk.window import Window
@@ -86,8 +87,8 @@ def _many_window() -> Window:
 
 
 def _repaint(strip: PoseStrip) -> None:
-    strip._kept = None
-    strip.still()
+    strip.painter._kept = None
+    strip.painter.still()
 
 
 def long_shot() -> Shot:
@@ -122,7 +123,7 @@ def worst_step() -> tuple[float, float]:
         _send(strip, QEvent.Type.MouseMove, edge + QPointF(8 * np.sin(n / 3) * 10, 0))
         QApplication.processEvents()
         taken.append((time.perf_counter() - began) * 1000)
-    strip.cancel_drag()
+    cancel_under_way()
     return max(taken), float(np.median(taken))
 
 
