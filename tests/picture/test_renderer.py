@@ -132,3 +132,32 @@ def test_pictures_of_many_sizes_stay_right(demo: Shot) -> None:
     first = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in sizes for f in (True, False)]
     again = [renderer.draw(items, view, s, PictureStyle(fine=f)).copy() for s in reversed(sizes) for f in (False, True)]
     assert all(np.array_equal(a, b) for a, b in zip(first, reversed(again), strict=True))
+
+
+@pytest.mark.parametrize("yaw", np.radians([0, 35, 120, 200, 290]))
+@pytest.mark.parametrize("distance", [18.0, 30.0])
+def test_the_water_ends_in_a_level_horizon(demo: Shot, yaw: float, distance: float) -> None:
+    """Wherever one looks from, both edges of the picture are water up to the same row, and paper above it."""
+    view = replace(VIEWS["three-quarter"], yaw=float(yaw), distance=distance)
+    style = PictureStyle(fine=False, line=0.0)
+    with_water = shared_renderer().draw(items_at(demo, 101), view, SIZE, style)
+    without = shared_renderer().draw([i for i in items_at(demo, 101) if not i.figure.is_set], view, SIZE, style)
+    rows = [np.flatnonzero(differs(with_water[:, column], without[:, column])) for column in (0, SIZE[0] - 1)]
+    assert all(len(r) > 40 and r.max() == SIZE[1] - 1 and (np.diff(r) == 1).all() for r in rows)
+    assert abs(int(rows[0].min()) - int(rows[1].min())) <= 1
+
+
+def test_night_dims_the_set_and_not_the_actors(demo: Shot) -> None:
+    view = VIEWS["three-quarter"]
+
+    def drawn(name: str) -> tuple[np.ndarray, np.ndarray]:
+        style = PictureStyle(theme=THEMES[name], fine=False, line=0.0, shadow=False)
+        picture = shared_renderer().draw(items_at(demo, 101), view, SIZE, style)
+        whose = shared_renderer().pick(items_at(demo, 101), view, SIZE)
+        number = np.asarray(whose.pixels[..., 2], int)
+        is_set = np.array([False, *(i.figure.is_set for i in whose.items)])[number]
+        return picture[(number > 0) & ~is_set], picture[is_set]
+
+    (actors_day, set_day), (actors_night, set_night) = drawn("paper"), drawn("night")
+    assert np.array_equal(actors_day, actors_night) and len(actors_day) > 1000
+    assert set_night[..., :3].mean() < 0.6 * set_day[..., :3].mean() and len(set_day) > 1000

@@ -23,6 +23,8 @@ PLANKS, GAPS, POSTS, ROPE, LAMP, IRON, WATER = (
 WIDE, DEEP, PLANK = 3.0, 1.7, 0.30
 """Half the width and depth of the deck, and the width of a plank, metres."""
 THICK = 0.07
+FAR = 90.0
+"""Metres to the edge of the water: farther than any view sees, so that it ends in a horizon."""
 
 
 def _piece(name: str, colour: str, places: np.ndarray, normals: np.ndarray, faces: np.ndarray) -> Piece:
@@ -123,7 +125,7 @@ def _edge() -> list[Piece]:
     foot = round_cone((-2.2, -0.05, 1.15), (-2.2, 0.22, 1.15), 0.10, 0.085)
     knob = round_cone((-2.2, 0.26, 1.15), (-2.2, 0.30, 1.15), 0.125, 0.115)
     step = _block((1.2, -0.30, DEEP + 0.02), (2.4, -0.24, DEEP + 0.38))
-    water = _sheet(-0.44, (-16.0, -14.0), (16.0, 9.0))
+    water = _sheet(-0.44, (-FAR, -FAR), (FAR, FAR))
     return [
         _round("bollard", IRON, join(foot, knob, smooth=0.03), (-2.4, -0.2, 0.95), (-2.0, 0.48, 1.35), 0.014, 420),
         _piece("step", PLANKS, *step),

@@ -10,6 +10,7 @@ in vec2 spot;
 uniform sampler2D skin;
 uniform bool textured;
 uniform float cutoff;
+uniform vec3 light_colour;
 flat in uint strongest;
 out vec4 result;
 
@@ -24,5 +25,5 @@ void main() {
         own *= seen.rgb;
     }
     vec3 shade = own * vec3(0.72, 0.70, 0.76);
-    result = vec4(mix(shade, own, lit), 1.0);
+    result = vec4(mix(shade, own, lit) * light_colour, 1.0);
 }

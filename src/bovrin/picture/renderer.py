@@ -20,7 +20,7 @@ from bovrin.picture.item import Ghost, Item
 from bovrin.picture.mesh import Mesh
 from bovrin.picture.picked import Picked
 from bovrin.picture.shadow import shadow_map
-from bovrin.picture.theme import INK_LINE, PAPER, Theme, rgb
+from bovrin.picture.theme import DAY, INK_LINE, PAPER, Colour, Theme, rgb
 from bovrin.picture.view import View
 from bovrin.shot import Figure
 
@@ -110,7 +110,7 @@ class Renderer:
             self.ctx.viewport = (0, 0, *size)
         else:
             self._begin(target, size)
-            self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
+            self._draw_figures(sets, to_clip, size, style.line * SET_LINE, style.theme.set_light)
         if style.shadow and items:
             self._draw_shadow(target, items, to_clip, over_a_set=bool(sets))
         for ghost in ghosts:
@@ -167,7 +167,7 @@ class Renderer:
             self._begin(target, size)
             self._draw_paper(view, to_clip, style)
             if sets:
-                self._draw_figures(sets, to_clip, size, style.line * SET_LINE)
+                self._draw_figures(sets, to_clip, size, style.line * SET_LINE, style.theme.set_light)
             self._backdrops[(*size, style.fine)] = wanted
         return target
 
@@ -228,9 +228,12 @@ class Renderer:
         program["light"] = tuple(LIGHT)
         program["joints"], program["skin"], program["textured"], program["cutoff"] = 0, 1, False, 0.0
 
-    def _draw_figures(self, items: Sequence[Item], to_clip: bytes, size: tuple[int, int], line: float) -> None:
+    def _draw_figures(
+        self, items: Sequence[Item], to_clip: bytes, size: tuple[int, int], line: float, light: Colour = DAY
+    ) -> None:
         program = self._figure_program
         self._prepare(program, to_clip, size)
+        program["light_colour"] = light
         program["ink"] = (*INK_LINE, 1.0)
         brush = Brush(self.ctx, program, line)
         for item in items:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 Colour = tuple[float, float, float]
+DAY: Colour = (1.0, 1.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,8 @@ class Theme:
     axis_x: str
     axis_y: str
     axis_z: str
+    set_light: Colour = DAY
+    """What a set's colours are multiplied by: it is dimmed where the room is dark, so that the actors stand out."""
 
 
 PAPER = Theme(
@@ -89,6 +92,7 @@ NIGHT = Theme(
     axis_x="#DF8B72",
     axis_y="#63BDB0",
     axis_z="#97A8DC",
+    set_light=(0.40, 0.43, 0.50),
 )
 
 THEMES = {theme.name: theme for theme in (PAPER, NIGHT)}
