@@ -46,6 +46,7 @@ def pose(window: Window) -> None:
     for frame in (119, 133, 143):
         session.go_to(frame)
         window.run("pose.keep")
+    window.right.open("poses")
     rig = session.shot.figure("porter").rig
     for name, controls in (("Upper body", ("chest", "head", "left hand")), ("Hands", ("left hand", "right hand"))):
         chosen = [rig.control(c) for c in controls]
@@ -73,7 +74,7 @@ def block(window: Window) -> None:
     window.run("pose.key")
     session.go_to(127)
     choose(window, "left hand")
-    window.strip.open_lane("part left arm")
+    window.strip.places.open_lane("part left arm")
     session.keys.choose(session.keys.on_frames(session.poses.cards.frames[3:5]))
     session.voice.hint(grip_words(session, "square"))
 
@@ -91,7 +92,7 @@ def spline(window: Window) -> None:
     session.keys.choose({channels[1]: np.array([119.0, 133.0])})
     window.run("keys.raise_ten")
     window.run("keys.longer")
-    window.curves.desk.plot.picked = set(channels)
+    window.curves.desk.plot.list.picked = set(channels)
     session.keys.choose({channels[1]: np.array([133.0])})
     window.run("curves.speed")
     window.curves.speed.in_space = True
@@ -106,7 +107,7 @@ def bounce(window: Window) -> None:
     session.do("Second range", lambda shot: set_second(shot, (107.0, 150.0)))
     session.choose("buoy", [0])
     session.go_to(131)
-    window.curves.desk.plot.picked = {session.shot.figure("buoy").rig.channel("whole buoy/up")}
+    window.curves.desk.plot.list.picked = {session.shot.figure("buoy").rig.channel("whole buoy/up")}
     window.curves.speed.in_space = False
     window.curves.desk.plot.fit()
     session.change_looking(light_table=LightTable(on=True, kind="range"))
@@ -115,7 +116,7 @@ def bounce(window: Window) -> None:
 
 def cast_views(window: Window) -> None:
     """The goat, the porter close up, the setup sheet of a brought figure, and the start page."""
-    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.session.change_looking(light_table=LightTable())
     window.session.voice.hint("")
     window.files.open(cast.GOAT)
@@ -174,7 +175,7 @@ def main() -> None:
     QTest.qWait(400)
     block(window)
     take(window, "block")
-    window.strip.open_lane("part left arm")
+    window.strip.places.open_lane("part left arm")
     window.session.keys.clear()
     pose(window)
     take(window, "posing")
@@ -184,7 +185,7 @@ def main() -> None:
     window.session.go_to(123)
     choose(window, "chest")
     window.run("view.light_table")
-    panel = window.right.panel("breakdown")
+    panel = window.right.open("breakdown")
     panel.all.moved.emit(0.7)
     panel.rows["head"].slider.moved.emit(0.4)
     panel.all.released.emit()
@@ -195,7 +196,7 @@ def main() -> None:
     bounce(window)
     take(window, "bounce")
     cast_views(window)
-    window.ask.unsaved = lambda: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()
 
