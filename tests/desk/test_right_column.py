@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.desk.conftest import Hand
 
 from bovrin.desk.kit.polygons import polygon
-from bovrin.desk.passes import PASSES
+from bovrin.desk.passes.registry import PASSES
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.passes import on_desk
+from bovrin.desk.passes.registry import on_desk
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.player import Player
 from bovrin.desk.state.session import Session

@@ -12,7 +12,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.put_away import PutAway
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.passes import LIGHT, PASSES, on_desk
+from bovrin.desk.passes.registry import LIGHT, PASSES, on_desk
 
 LEAST = 40
 """Pixels below which no panel is asked whether it fits."""

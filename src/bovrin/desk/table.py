@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bovrin.desk.commands.command import Command
 from bovrin.desk.commands.table import COMMANDS
-from bovrin.desk.passes import PASSES
+from bovrin.desk.passes.registry import PASSES
 from bovrin.desk.state.passes import Pass
 
 

@@ -9,7 +9,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.table import told
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.widgets import SignButton, muted
-from bovrin.desk.passes import PASSES
+from bovrin.desk.passes.registry import PASSES
 from bovrin.desk.table import BY_ID, TABLE
 from bovrin.desk.take_button import TakeButton
 

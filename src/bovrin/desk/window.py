@@ -17,7 +17,7 @@ from bovrin.desk.kit.notice import Notice
 from bovrin.desk.kit.waiting import Waiting
 from bovrin.desk.opening import Opening
 from bovrin.desk.panels.cast_panel import CastPanel
-from bovrin.desk.passes import on_desk
+from bovrin.desk.passes.registry import on_desk
 from bovrin.desk.right_column import RightColumn
 from bovrin.desk.stage.front_glass import StageArea
 from bovrin.desk.stage.navigation import SpaceBar

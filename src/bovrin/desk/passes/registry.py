@@ -2,11 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
-from bovrin.desk.commands.port import Port
-from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
@@ -15,28 +10,8 @@ from bovrin.desk.panels.pose_book_panel import PoseBookPanel
 from bovrin.desk.panels.span_panel import SpanPanel
 from bovrin.desk.panels.traces_panel import TracesPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
-from bovrin.desk.stage.overlay import MakeOverlay
+from bovrin.desk.passes.kinds import OnDesk, PanelKind
 from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
-
-
-@dataclass(frozen=True)
-class PanelKind:
-    """A panel of the right column: its name, its title, and how it is made when it is first needed."""
-
-    name: str
-    title: str
-    make: Callable[[Port], Panel]
-
-
-@dataclass(frozen=True)
-class OnDesk:
-    """A pass, the panels it puts into the right column, whether curves lie under the stage, and what lies over the stage."""
-
-    pass_: Pass
-    panels: tuple[PanelKind, ...]
-    curves: bool = False
-    overlays: tuple[MakeOverlay, ...] = ()
-
 
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))

@@ -1,0 +1,30 @@
+"""What a pass puts on the desk."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.widgets import Panel
+from bovrin.desk.stage.overlay import MakeOverlay
+from bovrin.desk.state.passes import Pass
+
+
+@dataclass(frozen=True)
+class PanelKind:
+    """A panel of the right column: its name, its title, and how it is made when it is first needed."""
+
+    name: str
+    title: str
+    make: Callable[[Port], Panel]
+
+
+@dataclass(frozen=True)
+class OnDesk:
+    """A pass, the panels it puts into the right column, whether curves lie under the stage, and what lies over the stage."""
+
+    pass_: Pass
+    panels: tuple[PanelKind, ...]
+    curves: bool = False
+    overlays: tuple[MakeOverlay, ...] = ()
