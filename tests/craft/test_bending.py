@@ -4,7 +4,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from tests.strategies import curves
 
-from bovrin.craft.bending import bend, move_keys, set_free, set_joined, set_kind
+from bovrin.craft.bending import bend, keys_dragged, set_free, set_joined, set_kind
 from bovrin.motion.evaluate import compile_curves, curve_values
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind, Key
@@ -61,7 +61,7 @@ def test_by_hand_starts_from_the_slopes_that_are_there(curve: Curve) -> None:
 def test_moved_keys_keep_their_order(curve: Curve, by: float, rise: float, data: st.DataObject) -> None:
     assume((np.diff(curve.frames) >= 1).all())
     which = np.array(sorted(data.draw(st.sets(st.integers(0, len(curve) - 1), min_size=1))))
-    moved = move_keys(curve, which, by, rise)
+    moved = keys_dragged(curve, which, by, rise)
     assert (np.diff(moved.frames) > 0).all()
     rest = np.setdiff1d(np.arange(len(curve)), which)
     assert np.array_equal(moved.frames[rest], curve.frames[rest]) and np.array_equal(
@@ -71,4 +71,4 @@ def test_moved_keys_keep_their_order(curve: Curve, by: float, rise: float, data:
 
 
 def test_moving_nothing_is_the_same_curve(hill: Curve) -> None:
-    assert move_keys(hill, np.empty(0, np.intp), 3, 3) is hill
+    assert keys_dragged(hill, np.empty(0, np.intp), 3, 3) is hill

@@ -79,7 +79,7 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         window.activateWindow()
         window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
         qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=5000)
-        window.pictures.held = True  # nor pictures of cards
+        window.pictures.paused = True  # nor pictures of cards
         opened.append(window)
         return window
 

@@ -147,7 +147,7 @@ def test_two_hundred_poses_come_bit_by_bit(make, demo: Shot, qtbot: QtBot) -> No
     own_book().parent.mkdir(parents=True)
     script.save_poses([pose.named(f"pose {i}") for i in range(200)], own_book())
     window: Window = make(demo)
-    window.pictures.held = False
+    window.pictures.paused = False
     cards = open_panel(window, "poses").cards
     assert len(cards.book.poses) == 200 and cards.minimumHeight() > 3000
     QApplication.processEvents()

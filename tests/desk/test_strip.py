@@ -106,7 +106,7 @@ def test_keys_hold_lengthen_and_remove(window: Window, hand: Hand) -> None:
 
 def test_pictures_come_to_the_cards(window: Window, qtbot: QtBot) -> None:
     pictures = window.pictures
-    pictures.held = False
+    pictures.paused = False
     at = window.session.poses.every.frames
     qtbot.waitUntil(lambda: all(p is not None for p in pictures.pictures(at)), timeout=10_000)
     ready = pictures.pictures(at)

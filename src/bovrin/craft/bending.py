@@ -92,7 +92,7 @@ def bend(curve: Curve, index: int, side: Side, d_frame: float, d_value: float) -
     return curve.changed(**columns)
 
 
-def move_keys(curve: Curve, which: NDArray[np.intp], d_frame: float, d_value: float, nearest: float = 1.0) -> Curve:
+def keys_dragged(curve: Curve, which: NDArray[np.intp], d_frame: float, d_value: float, nearest: float = 1.0) -> Curve:
     """Move keys (indices) in time and value; they stop short of the keys that stay, so that order never changes."""
     if not len(which):
         return curve

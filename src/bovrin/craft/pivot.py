@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft import posing
-from bovrin.craft.place import Placing
+from bovrin.craft.joint_placing import Placing
 from bovrin.figure.body_plan import ancestors
 from bovrin.figure.plan import special_column, unit
 from bovrin.figure.stance import Stance, Values

@@ -128,7 +128,7 @@ class Window(QMainWindow):
         for signal in (document.file_changed, document.undo_stack.indexChanged):
             signal.connect(self._on_file_changed)
         session.pass_changed.connect(self._on_pass_changed)
-        self.pictures.held = True
+        self.pictures.paused = True
         self.stage.main.first_drawn.connect(self.pictures.begin)
         self.stage.main.picture.frames_ahead = self.player.frames
         self._on_file_changed()

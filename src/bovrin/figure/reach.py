@@ -192,6 +192,17 @@ def reached_distance(distance: Floats, upper: Floats, middle: Floats, room: Floa
     return np.maximum(eased, np.abs(upper - middle) + 1e-4 * full)
 
 
+def bent_bone(along: Floats, aside: Floats, distance: Floats, lengths: tuple[Floats, ...]) -> Floats:
+    """Where the upper of two bones points (..., 3), unit, when the end of the lower is `distance` (...) along a line.
+
+    along, aside : (..., 3) unit, at right angles; lengths : of both bones (...). By the law of cosines.
+    """
+    a, b = lengths
+    cos = np.clip((a * a + distance * distance - b * b) / (2 * a * distance), -1.0, 1.0)
+    sin = np.sqrt(1.0 - cos * cos)
+    return np.asarray(cos[..., None] * along + sin[..., None] * aside)
+
+
 def bone_rotations(
     along: Floats,
     aside: Floats,
@@ -204,11 +215,8 @@ def bone_rotations(
 
     along, aside : (L, F, 3) unit; distance : (L, F); the bases (L, 3, 3) are the plan's `from_basis_...`.
     """
-    a, b = lengths
-    cos = np.clip((a * a + distance * distance - b * b) / (2 * a * distance), -1.0, 1.0)
-    sin = np.sqrt(1.0 - cos * cos)
-    bone_upper = cos[..., None] * along + sin[..., None] * aside
-    bone_middle = unit(distance[..., None] * along - a[..., None] * bone_upper)
+    bone_upper = bent_bone(along, aside, distance, lengths)
+    bone_middle = unit(distance[..., None] * along - lengths[0][..., None] * bone_upper)
     normal = cross(along, aside)
     upper = fixed_last(basis_from(bone_upper, normal), upper_basis)
     middle = fixed_last(basis_from(bone_middle, normal), lower_basis)

@@ -25,8 +25,8 @@ from bovrin.formats.gltf_meshes import Meshes, Morph
 from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, tracks_of
 from bovrin.formats.gltf_nodes import NodeTree, node_tree
 from bovrin.formats.gltf_source import read_source
+from bovrin.formats.kept_setups import known_guess
 from bovrin.formats.rig_data import rig_from_data
-from bovrin.formats.setups import known_guess
 from bovrin.formats.units import metres_in
 from bovrin.motion.rotations import quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take

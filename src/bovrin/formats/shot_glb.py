@@ -100,8 +100,8 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     grown = world.copy()
     grown[..., :3, :3] *= one.grow[:, None, None]
     local = grown.copy()
-    held = parents >= 0
-    local[:, held] = np.linalg.inv(grown[:, parents[held]]) @ grown[:, held]
+    has_parent = parents >= 0
+    local[:, has_parent] = np.linalg.inv(grown[:, parents[has_parent]]) @ grown[:, has_parent]
     linear = local[..., :3, :3]
     product = np.swapaxes(linear, -1, -2) @ linear
     sizes = np.sqrt(np.diagonal(product, axis1=-2, axis2=-1))

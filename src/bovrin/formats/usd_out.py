@@ -176,8 +176,8 @@ def _paths(figure: Figure, bones: NDArray[np.intp]) -> list[str]:
 
 def _local(world: Floats, parents: NDArray[np.intp]) -> Floats:
     local = world.copy()
-    held = parents >= 0
-    local[:, held] = np.linalg.inv(world[:, parents[held]]) @ world[:, held]
+    has_parent = parents >= 0
+    local[:, has_parent] = np.linalg.inv(world[:, parents[has_parent]]) @ world[:, has_parent]
     return local
 
 

@@ -11,10 +11,10 @@ from numpy.typing import ArrayLike, NDArray
 from bovrin.craft import keys as _keys
 from bovrin.craft import mirror as _mirror
 from bovrin.craft import modes as _modes
-from bovrin.craft import poses as _poses
+from bovrin.craft import pose_copies as _poses
 from bovrin.craft import rotation as _rotation
 from bovrin.craft.body import BodyDrag
-from bovrin.craft.place import place_values
+from bovrin.craft.joint_placing import place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.formats import pose_book as _pose_book

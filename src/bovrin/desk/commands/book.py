@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bovrin.craft.keys import Scope, edited
-from bovrin.craft.poses import pasted_values
+from bovrin.craft.pose_copies import pasted_values
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing import copied_pose
 from bovrin.desk.state.editing import chosen_scope

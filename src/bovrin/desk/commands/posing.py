@@ -7,7 +7,7 @@ from bovrin.craft.body import anchored
 from bovrin.craft.keys import Scope, fence
 from bovrin.craft.mirror import exchange, mirror_range, mirrored_values
 from bovrin.craft.modes import limb_of_control, match_limb, set_mode
-from bovrin.craft.poses import default_pose, pasted_values, pose_of
+from bovrin.craft.pose_copies import default_pose, pasted_values, pose_of
 from bovrin.craft.rotation import set_rotation_order, unroll
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.editing import chosen_parts, chosen_scope, edit

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from bovrin.craft.bending import set_kind
 from bovrin.desk.commands.curves import change_chosen, insert_keys
 from bovrin.desk.curves.channel_list import TOP
-from bovrin.desk.curves.drags import CurveDrag, HandleDrag, KeysDrag, ShapeDrag
+from bovrin.desk.curves.drags import CurveDrag, CurveKeysDrag, HandleDrag, ShapeDrag
 from bovrin.desk.curves.hits import Hits
 from bovrin.desk.curves.menus import curve_menu, row_menu
 from bovrin.desk.curves.plot import CurvePlot
@@ -102,13 +102,13 @@ class CurveDesk(Surface):
             return None if self._is_locked(dot.row) else dot
         return ShapeDrag(self.plot, at, keys)
 
-    def _press_key(self, row: Row, index: int, at: QPointF, keys: Qt.KeyboardModifier) -> KeysDrag | None:
+    def _press_key(self, row: Row, index: int, at: QPointF, keys: Qt.KeyboardModifier) -> CurveKeysDrag | None:
         chosen, own = self.session.keys, {row.channel: self.plot.curve(row.channel).frames[[index]]}
         if keys & SHIFT:
             chosen.toggle(own)
         elif not chosen.holds(own):
             chosen.choose(own)
-        return KeysDrag(self.plot, row, index, at) if chosen.holds(own) and not self._is_locked(row) else None
+        return CurveKeysDrag(self.plot, row, index, at) if chosen.holds(own) and not self._is_locked(row) else None
 
     def _is_locked(self, row: Row) -> bool:
         locked = row.channel in self.session.keying.channels_locked(self.session.figure)

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPolygonF
 
-from bovrin.craft.bending import Side, bend, move_keys
+from bovrin.craft.bending import Side, bend, keys_dragged
 from bovrin.craft.chart import respaced_channels
 from bovrin.craft.key_clips import copied_keys, pasted_keys
 from bovrin.craft.key_sets import joined_keys
@@ -49,7 +49,7 @@ def _straightened(shift: QPointF, keys: Qt.KeyboardModifier) -> tuple[float, flo
     return (shift.x(), 0.0) if abs(shift.x()) >= abs(shift.y()) else (0.0, shift.y())
 
 
-class KeysDrag(CurveDrag):
+class CurveKeysDrag(CurveDrag):
     """Chosen keys: moved in time and value, copied with Ctrl, scaled about the current frame with Alt."""
 
     words = "Move keys"
@@ -86,7 +86,7 @@ class KeysDrag(CurveDrag):
             by = room(self.curves[c].frames, chosen, by, nearest)
         changes = {}
         for c, which in self.indices.items():
-            changes[c] = move_keys(self.curves[c], which, by, rise * self.desk.per_plot(self.rows[c]), nearest)
+            changes[c] = keys_dragged(self.curves[c], which, by, rise * self.desk.per_plot(self.rows[c]), nearest)
             self.after[c] = changes[c].frames[which]
         self.words = "Move keys"
         return _with(
@@ -103,7 +103,7 @@ class KeysDrag(CurveDrag):
         for c, frames in made.items():
             curve = shot.curves(self.figure)[c]
             which = np.flatnonzero(np.isin(curve.frames, frames))
-            raised[c] = move_keys(curve, which, 0.0, rise * self.desk.per_plot(self.rows[c]))
+            raised[c] = keys_dragged(curve, which, 0.0, rise * self.desk.per_plot(self.rows[c]))
         self.after = dict(made)
         return _with(shot, self.figure, raised), f"Copies {by:+g} frames away. {PUT_BACK}"
 

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bovrin.craft.setting_up import rig_with, with_setup
+from bovrin.craft.new_setup import rig_with, with_setup
 from bovrin.desk.kit.widgets import Pills, title
 from bovrin.desk.sheets.setup_picture import SetupPicture
 from bovrin.desk.sheets.setup_rows import JointField, SetupRows
@@ -27,8 +27,8 @@ from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.roles import LimbRole, Roles, guess_from, roles_of, with_limb
 from bovrin.figure.setup import taken_for
+from bovrin.formats.kept_setups import keep_guess
 from bovrin.formats.project import keep_beside
-from bovrin.formats.setups import keep_guess
 from bovrin.shot import ChannelRole, Figure, Rig
 
 

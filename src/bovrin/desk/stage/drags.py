@@ -12,9 +12,9 @@ from PyQt6.QtCore import QPointF
 
 from bovrin.craft import posing
 from bovrin.craft.body import BodyDrag, anchored
+from bovrin.craft.joint_placing import Placing
 from bovrin.craft.keys import KeyStyle, Scope, edited, prepared, set_channels
 from bovrin.craft.pivot import sized, turned_about
-from bovrin.craft.place import Placing
 from bovrin.desk.kit.gesture import Drag, Keys
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.session import Session

@@ -28,9 +28,9 @@ def chip_words(session: Session) -> str:
     if not session.controls:
         return "Click a part of a figure to pose it"
     words = [chosen_words(session), f"keys {_scope_words(session)}"]
-    held = anchored(session.stance())
-    if held:
-        names = [figure.rig.joints[joint].name for joint in held]
+    anchors = anchored(session.stance())
+    if anchors:
+        names = [figure.rig.joints[joint].name for joint in anchors]
         words.insert(1, "anchored: " + (", ".join(names) if len(names) < 4 else f"{len(names)} joints"))
     return " · ".join(words)
 
@@ -58,7 +58,7 @@ def _scope_words(session: Session) -> str:
         return f"{what} when K is pressed" + (" · changed, not keyed (D drops it)" if waits else "")
     if there:
         return f"{what} in the pose at {session.frame:g}"
-    kind = "held" if session.keying.style_in(session.pass_).out_kind is HandleKind.STEPPED else "eased"
+    kind = "anchors" if session.keying.style_in(session.pass_).out_kind is HandleKind.STEPPED else "eased"
     return f"{what}: new {kind} pose at {session.frame:g}"
 
 

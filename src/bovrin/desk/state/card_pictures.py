@@ -36,7 +36,7 @@ class CardPictures(QObject):
         self._session = session
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
-        self.held = False
+        self.paused = False
         """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
         self._timer = QTimer(self)
         self._timer.setInterval(15)
@@ -44,7 +44,7 @@ class CardPictures(QObject):
 
     def begin(self) -> None:
         """The stage's picture is there: now these."""
-        self.held = False
+        self.paused = False
 
     def pictures(self, frames: NDArray[np.float64]) -> list[QImage | None]:
         """The chosen figure's pictures at frames (F,); None where one is still to come."""
@@ -69,7 +69,7 @@ class CardPictures(QObject):
         return None
 
     def _make_one(self) -> None:
-        if self.held or self._session.playing or self._session.document.previewing:
+        if self.paused or self._session.playing or self._session.document.previewing:
             return
         if not self._wanted:
             self._timer.stop()

@@ -21,11 +21,11 @@ def guarded(old: Shot, new: Shot, keying: Keying) -> tuple[Shot, str]:
         return new, ""
     names: list[str] = []
     for figure in old.cast:
-        held = _held(figure, old, new, keying)
-        if held:
+        locked = _locked_changes(figure, old, new, keying)
+        if locked:
             was, now = old.curves(figure.name), new.curves(figure.name)
-            names += _named(figure, [i for i in held if not _same(was[i], now[i], figure.rig.defaults[i])], keying)
-            new = new.with_curves(figure.name, now.replaced({i: was[i] for i in held}))
+            names += _named(figure, [i for i in locked if not _same(was[i], now[i], figure.rig.defaults[i])], keying)
+            new = new.with_curves(figure.name, now.replaced({i: was[i] for i in locked}))
     if _nothing_left(old, new):
         return old, locked_words(names) if names else ""
     return new, f"{_listed(names)} locked and stayed as it was." if names else ""
@@ -40,7 +40,7 @@ def _listed(names: list[str]) -> str:
     return f"'{names[0]}' is" if len(names) == 1 else f"'{names[0]}' and {len(names) - 1} more are"
 
 
-def _held(figure: Figure, old: Shot, new: Shot, keying: Keying) -> list[int]:
+def _locked_changes(figure: Figure, old: Shot, new: Shot, keying: Keying) -> list[int]:
     """The locked channels of a figure whose curves are others now; none when the figure has left or was set up anew."""
     locked = keying.channels_locked(figure)
     there = next((f for f in new.cast if f.name == figure.name), None)

@@ -51,7 +51,7 @@ class EdgeDrag(Drag[Shot]):
         return shot, f"Hold {what} at {self.grabbed:g} by {by:+d} frames.{more} {PUT_BACK}"
 
 
-class KeysDrag(Drag[Shot]):
+class LaneKeysDrag(Drag[Shot]):
     """Chosen keys, of cards or lanes: moved, copied with Ctrl, scaled about the current frame with Alt."""
 
     words = "Move keys"

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from bovrin.desk.kit.gesture import Press
 from bovrin.desk.kit.timescale import GUTTER
-from bovrin.desk.strip.drags import BoxDrag, EdgeDrag, KeysDrag, MarkerDrag, RangeDrag, RungDrag, ScrubDrag
+from bovrin.desk.strip.drags import BoxDrag, EdgeDrag, LaneKeysDrag, MarkerDrag, RangeDrag, RungDrag, ScrubDrag
 from bovrin.desk.strip.lanes import INDENT
 from bovrin.desk.strip.layout import RULER, StripLayout
 from bovrin.shot import Shot
@@ -69,7 +69,7 @@ def _on_card(layout: StripLayout, frame: float, at: QPointF, keys: Keys, *, edge
             session.go_to(frame)
 
     moved = session.keys.by_channel if session.keys.holds(own) else own
-    return Press(KeysDrag(session, layout.scale, moved, frame, at), click)
+    return Press(LaneKeysDrag(session, layout.scale, moved, frame, at), click)
 
 
 def _choose_cards_to(layout: StripLayout, frame: float) -> None:
@@ -100,7 +100,7 @@ def _on_lanes(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
         session.keys.choose(found)
         session.go_to(frame)
 
-    return Press(KeysDrag(session, layout.scale, session.keys.by_channel, frame, at), click)
+    return Press(LaneKeysDrag(session, layout.scale, session.keys.by_channel, frame, at), click)
 
 
 def _on_name(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:

@@ -8,7 +8,7 @@ from tests.rigs import goat, one_bone, random_values
 
 from bovrin import script
 from bovrin.craft.keys import set_channels
-from bovrin.craft.poses import default_pose, mirrored_pose, missing_controls, paste_pose, pose_of, pose_values
+from bovrin.craft.pose_copies import default_pose, mirrored_pose, missing_controls, paste_pose, pose_of, pose_values
 from bovrin.errors import BadMotion, BrokenFile, NewerFile
 from bovrin.figure.solve import solve
 from bovrin.formats.pose_book import book_from_bytes, book_text

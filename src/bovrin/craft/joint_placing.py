@@ -11,7 +11,7 @@ from bovrin.craft.body import BodyDrag
 from bovrin.craft.posing import in_reach
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import basis_from, plan_of, unit
-from bovrin.figure.reach import pole_space
+from bovrin.figure.reach import bent_bone, pole_space
 from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Limb, Rig
@@ -127,13 +127,12 @@ class Placing:
     def _reached(self, limb: Limb, to: Floats) -> Fixed:
         """The end goes there, its limb bends, the limb's root stays (law of cosines, the bend's side as it was)."""
         start, middle, end = self._places(limb)
-        a, b = float(np.linalg.norm(middle - start)), float(np.linalg.norm(end - middle))
-        distance = float(np.clip(np.linalg.norm(to - start), abs(a - b) + 1e-6, a + b - 1e-7))
+        a, b = np.linalg.norm(middle - start), np.linalg.norm(end - middle)
+        distance = np.clip(np.linalg.norm(to - start), abs(a - b) + 1e-6, a + b - 1e-7)
         along = unit(to - start)
         side = self._pole_side(limb, along, to)
         side = shortest(unit(end - start), along) @ self._side(limb) if side is None else side
-        cos = (a * a + distance * distance - b * b) / (2 * a * distance)
-        bent = start + a * (cos * along + np.sqrt(max(1.0 - cos * cos, 0.0)) * side)
+        bent = start + a * bent_bone(along, side, np.asarray(distance), (np.asarray(a), np.asarray(b)))
         return self._limb_at(limb, bent, start + distance * along)
 
     def _end_alone(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:

@@ -9,12 +9,12 @@ from tests.formats import gltf_maker as make
 from tests.formats.test_gltf_in import moving
 
 from bovrin import script
-from bovrin.craft.setting_up import with_setup
+from bovrin.craft.new_setup import with_setup
 from bovrin.craft.takes import copied_take
 from bovrin.figure.guess import Guess
 from bovrin.figure.roles import guess_from, roles_of, with_limb
 from bovrin.figure.setup import taken_for
-from bovrin.formats.setups import keep_guess, known_guess
+from bovrin.formats.kept_setups import keep_guess, known_guess
 from bovrin.shot import Shot
 
 

@@ -3,8 +3,8 @@ import pytest
 from tests.rigs import goat, one_bone, random_values, stiff
 
 from bovrin import script
+from bovrin.craft.joint_placing import Placing, place_values
 from bovrin.craft.modes import set_mode
-from bovrin.craft.place import Placing, place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance
