@@ -58,7 +58,7 @@ def _scope_words(session: Session) -> str:
         return f"{what} when K is pressed" + (" · changed, not keyed (D drops it)" if waits else "")
     if there:
         return f"{what} in the pose at {session.frame:g}"
-    kind = "anchors" if session.keying.style_in(session.pass_).out_kind is HandleKind.STEPPED else "eased"
+    kind = "held" if session.keying.style_in(session.pass_).out_kind is HandleKind.STEPPED else "eased"
     return f"{what}: new {kind} pose at {session.frame:g}"
 
 
