@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import Enum
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +13,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
-from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME
+from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
 
 Floats = NDArray[np.float64]
 
@@ -148,16 +147,13 @@ def keyed_all(
     curves: CurveSet, channels: Iterable[int], frames: Floats, values: Floats, style: KeyStyle
 ) -> dict[int, Curve]:
     """Curves with keys of values (F, C) on frames (F,) in order; keys already there keep their handles and roles."""
-    fresh = Key(0.0, 0.0, in_kind=EASED, out_kind=style.out_kind, role=style.role)._asdict()
-    blank: dict[str, NDArray[Any]] = {
-        name: _fill(len(frames), fresh.get(name, 0.0), dtype) for name, dtype in COLUMN_TYPES.items()
-    }
+    blank = columns_like(Key(0.0, 0.0, in_kind=EASED, out_kind=style.out_kind, role=style.role), frames)
     merges: dict[bytes, tuple[Floats, NDArray[np.intp], NDArray[np.intp]]] = {}
     found = {}
     for i in channels:
         own = curves[i].settled()
         if not len(own):
-            found[i] = Curve.from_columns({**blank, "frames": frames, "values": values[:, i]}, own)
+            found[i] = Curve.from_columns({**blank, "values": values[:, i]}, own)
             continue
         key = own.frames.tobytes()
         if key not in merges:
@@ -173,12 +169,6 @@ def keyed_all(
         columns["values"][new] = values[:, i]
         found[i] = Curve.from_columns(columns, own)
     return found
-
-
-def _fill(count: int, entry: float, dtype: Any) -> NDArray[Any]:
-    made: NDArray[Any] = np.full(count, entry, dtype)
-    made.setflags(write=False)
-    return made
 
 
 def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArray[np.intp]]:

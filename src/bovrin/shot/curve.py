@@ -288,19 +288,24 @@ def _check_order(frames: Floats) -> None:
 NO_KEYS = Curve()
 
 
-def recorded_columns(frames: Floats) -> dict[str, NDArray[Any]]:
-    """All columns but values of a recorded motion keyed on frames (F,), read-only so that its curves can share them.
-
-    What was recorded is in between; the ends are poses to begin from.
-    """
-    linear = int(HandleKind.LINEAR)
-    fill = {"in_kind": linear, "out_kind": linear, "in_length": 1.0, "out_length": 1.0, "joined": True}
-    columns: dict[str, NDArray[Any]] = {n: np.full(len(frames), fill.get(n, 0), t) for n, t in COLUMN_TYPES.items()}
+def columns_like(key: Key, frames: Floats) -> dict[str, NDArray[Any]]:
+    """All columns of keys on frames (F,) that are alike in all else, read-only so that many curves can share them."""
+    named = zip(COLUMN_TYPES.items(), key, strict=True)
+    columns: dict[str, NDArray[Any]] = {name: np.full(len(frames), value, kind) for (name, kind), value in named}
     columns["frames"] = frames.copy()
-    columns["role"][1:-1] = int(KeyRole.IN_BETWEEN)
     for column in columns.values():
         column.setflags(write=False)
     return columns
+
+
+def recorded_columns(frames: Floats) -> dict[str, NDArray[Any]]:
+    """The columns of a recorded motion keyed on frames (F,): straight lines, and the ends are poses to begin from."""
+    linear = Key(0.0, 0.0, in_kind=HandleKind.LINEAR, out_kind=HandleKind.LINEAR, role=KeyRole.IN_BETWEEN)
+    columns = columns_like(linear, frames)
+    role = columns["role"].copy()
+    role[:1] = role[-1:] = KeyRole.KEY_POSE
+    role.setflags(write=False)
+    return {**columns, "role": role}
 
 
 @dataclass(frozen=True, eq=False, repr=False)
