@@ -116,7 +116,7 @@ CURVES: tuple[Command, ...] = (
         "trace.keep",
         "Keep a trace",
         "Ctrl+T",
-        "Keep the curves as they are, to compare with and to go back to",
+        "Keep the curves as they are, to compare with and to go back to (snapshot)",
         curves.keep_here,
     ),
     _row(

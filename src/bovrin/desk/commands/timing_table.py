@@ -27,7 +27,7 @@ def _row(
 
 
 KEYING: tuple[Command, ...] = (
-    _row("pose.key", "Pose", "Key pose here", "K", "Key the pose as it is on this frame", timing.key_here),
+    _row("pose.key", "Pose", "Key pose here", "K", "Key the pose as it is on this frame (keyframe)", timing.key_here),
     _row(
         "pose.drop",
         "Pose",
@@ -36,7 +36,9 @@ KEYING: tuple[Command, ...] = (
         "Put back what was there before a change not keyed",
         timing.drop_here,
     ),
-    _row("pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame", timing.breakdown_here),
+    _row(
+        "pose.breakdown", "Pose", "Breakdown here", "B", "Put a breakdown on this frame (tween)", timing.breakdown_here
+    ),
     _row(
         "pose.hold",
         "Pose",

@@ -92,19 +92,19 @@ class CurveDesk(Surface):
         elif line is not None:
             self.plot.list.pick({line.channel}, add=add)
 
-    def _drag_at(self, at: QPointF, keys: Qt.KeyboardModifier) -> Drag[Shot] | None:
+    def _drag_at(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> Drag[Shot] | None:
         """A handle, a key, a dot, or a shape drawn over keys."""
         if (handle := self.hits.handle(at)) is not None:
             return None if self._is_locked(handle[0]) else HandleDrag(self.plot, *handle)
         if (key := self.hits.key(at)) is not None:
-            return self._press_key(*key, at, keys)
+            return self._press_key(*key, at, modifiers)
         if (dot := self.hits.dot(at)) is not None:
             return None if self._is_locked(dot.row) else dot
-        return ShapeDrag(self.plot, at, keys)
+        return ShapeDrag(self.plot, at, modifiers)
 
-    def _press_key(self, row: Row, index: int, at: QPointF, keys: Qt.KeyboardModifier) -> CurveKeysDrag | None:
+    def _press_key(self, row: Row, index: int, at: QPointF, modifiers: Qt.KeyboardModifier) -> CurveKeysDrag | None:
         chosen, own = self.session.keys, {row.channel: self.plot.curve(row.channel).frames[[index]]}
-        if keys & SHIFT:
+        if modifiers & SHIFT:
             chosen.toggle(own)
         elif not chosen.holds(own):
             chosen.choose(own)

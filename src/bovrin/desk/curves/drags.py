@@ -43,8 +43,8 @@ def _with(shot: Shot, figure: str, changes: dict[int, Curve]) -> Shot:
     return shot.with_curves(figure, shot.curves(figure).replaced(changes))
 
 
-def _straightened(shift: QPointF, keys: Qt.KeyboardModifier) -> tuple[float, float]:
-    if not keys & SHIFT:
+def _straightened(shift: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[float, float]:
+    if not modifiers & SHIFT:
         return shift.x(), shift.y()
     return (shift.x(), 0.0) if abs(shift.x()) >= abs(shift.y()) else (0.0, shift.y())
 
@@ -65,19 +65,19 @@ class CurveKeysDrag(CurveDrag):
         self.grabbed = (float(own.frames[index]), float(desk.plot_of(row, own.values[index])))
         self.after = {c: self.curves[c].frames[which] for c, which in self.indices.items()}
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
-        shot, words = self._moved(*_straightened(at - self.pressed, keys), keys)
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
+        shot, words = self._moved(*_straightened(at - self.pressed, modifiers), modifiers)
         self.desk.session.keys.choose(self.after)  # what is chosen stays under the pointer
         return shot, words
 
-    def _moved(self, dx: float, dy: float, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
-        if keys & ALT:
+    def _moved(self, dx: float, dy: float, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
+        if modifiers & ALT:
             return self._scaled(dx, dy)
         whole = self.desk.session.keying.whole_frames
         by = dx / self.desk.scale.per_frame
         by = float(round(by)) if whole else by
         rise = self.desk.value_at(self.pressed.y() + dy) - self.desk.value_at(self.pressed.y())
-        if keys & CTRL:
+        if modifiers & CTRL:
             return self._copied(by, rise)
         nearest = 1.0 if whole else NEAREST
         for c, which in self.indices.items():
@@ -149,13 +149,13 @@ class HandleDrag(CurveDrag):
         self.slope = float(getattr(now, f"{side}_slope")[index])
         self.length = float(getattr(now, f"{side}_length")[index])
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         curves = self.shot.curves(self.figure)
         own = curves[self.row.channel]
         sign = 1.0 if self.side == "out" else -1.0
         run = max((self.desk.scale.frame(at.x()) - float(own.frames[self.index])) * sign, 0.02)
         rise = self.desk.value_of(self.row, self.desk.value_at(at.y())) - float(own.values[self.index])
-        if keys & SHIFT:
+        if modifiers & SHIFT:
             rise = self.slope * sign * run
         turned = (sign * rise / run - self.slope) / self.desk.per_plot(self.row)
         longer = run / max(self.length, 1e-9)
@@ -201,7 +201,7 @@ class DotDrag(CurveDrag):
         self.can = bool(abs(way) > 1e-12 and start == round(start) and end == round(end))
         self.ladder = Ladder(start, end, shares, False, ())
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         by = (at.x() - self.pressed.x()) / self.desk.scale.per_frame
         moment = min(max(self.dot - by, self.frames[0]), self.frames[-1])
         share = float(np.interp(moment, self.frames, self.ladder.shares))
@@ -213,16 +213,16 @@ class DotDrag(CurveDrag):
 class ShapeDrag(Drag[Shot]):
     """A box, or with Alt any shape, drawn over keys chooses them; those chosen before come back when it is given up."""
 
-    def __init__(self, plot: CurvePlot, pressed: QPointF, keys: Qt.KeyboardModifier) -> None:
-        self._plot, self._pressed, self._free = plot, pressed, bool(keys & ALT)
+    def __init__(self, plot: CurvePlot, pressed: QPointF, modifiers: Qt.KeyboardModifier) -> None:
+        self._plot, self._pressed, self._free = plot, pressed, bool(modifiers & ALT)
         chosen = plot.session.keys
         self._before = dict(chosen.by_channel)
-        self._kept = self._before if keys & SHIFT else {}
+        self._kept = self._before if modifiers & SHIFT else {}
         self.outline = QPolygonF([pressed])
-        if not keys & SHIFT:
+        if not modifiers & SHIFT:
             chosen.clear()
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[None, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[None, str]:
         plot = self._plot
         if self._free:
             self.outline.append(at)

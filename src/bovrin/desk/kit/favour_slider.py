@@ -161,5 +161,5 @@ class SliderDrag(Drag[float]):
     def __init__(self, slider: FavourSlider) -> None:
         self._slider = slider
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[float, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[float, str]:
         return self._slider.favour_at(at.x()), ""

@@ -11,7 +11,7 @@ from bovrin.errors import BovrinError
 
 Value = TypeVar("Value")
 Taken = TypeVar("Taken", contravariant=True)
-Keys = Qt.KeyboardModifier
+Modifiers = Qt.KeyboardModifier
 
 THRESHOLD = 4.0
 """Pixels a press may wander before it is a drag."""
@@ -23,7 +23,7 @@ class Drag(Generic[Value]):
     words: str = ""
     frame: float | None = None
 
-    def step(self, at: QPointF, keys: Keys) -> tuple[Value | None, str]:
+    def step(self, at: QPointF, modifiers: Modifiers) -> tuple[Value | None, str]:
         """What the pointer's place gives (None: nothing to preview), and what to say. BovrinError when it gives nothing."""
         raise NotImplementedError
 
@@ -82,7 +82,7 @@ class Gesture(Generic[Value]):
     def press(
         self,
         at: QPointF,
-        keys: Keys = Keys.NoModifier,
+        modifiers: Modifiers = Modifiers.NoModifier,
         drag: Drag[Value] | None = None,
         click: Callable[[], object] = _no_click,
     ) -> None:
@@ -91,9 +91,9 @@ class Gesture(Generic[Value]):
         self.pressed, self.drag, self._click = at, drag, click
         Gesture.current = self
         if self._threshold <= 0:
-            self.move(at, keys)
+            self.move(at, modifiers)
 
-    def move(self, at: QPointF, keys: Keys) -> bool:
+    def move(self, at: QPointF, modifiers: Modifiers) -> bool:
         """The pointer has moved; says whether a drag is under way."""
         if self.pressed is None:
             return False
@@ -101,13 +101,13 @@ class Gesture(Generic[Value]):
             return False
         self.moved = True
         if self.drag is not None:
-            self._step(self.drag, at, keys)
+            self._step(self.drag, at, modifiers)
         return True
 
-    def _step(self, drag: Drag[Value], at: QPointF, keys: Keys) -> None:
+    def _step(self, drag: Drag[Value], at: QPointF, modifiers: Modifiers) -> None:
         """One step; where it gives nothing, what it gave before stays and the reason is said."""
         try:
-            value, words = drag.step(at, keys)
+            value, words = drag.step(at, modifiers)
         except BovrinError as error:
             self._fault = error
             self._target.hint(error.sentence)

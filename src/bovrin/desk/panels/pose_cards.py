@@ -45,9 +45,9 @@ class ShareDrag(Drag[Shot]):
         self.amount = 0.0
         self.frame = session.frame
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         self.amount = float(np.clip((at.x() - self._pressed.x()) / FULL, -MOST, MOST))
-        mirrored = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+        mirrored = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
         self.words = share_words(self._pose, self.amount, mirrored=mirrored)
         shot = posed(self._session, self._pose, self.amount, mirrored=mirrored)
         return shot, f"{self.amount:.0%} of {self._pose.name}. Esc puts it back."

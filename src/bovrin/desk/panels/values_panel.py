@@ -100,8 +100,8 @@ class ValuesPanel(Panel):
         button.setFixedWidth(FIELD)
         button.setAccessibleName(row.words)
         tips: dict[str, str] = {
-            ChannelRole.REACH: "Posed by its end (on) or by its joints (off); it does not jump (J)",
-            ChannelRole.ANCHOR: "Holds (R)",
+            ChannelRole.REACH: "Posed by its end, in reach (IK; on), or by its joints (FK; off); it does not jump (J)",
+            ChannelRole.ANCHOR: "Anchored: it stays where it is (pinned) while the body moves (R)",
         }
         button.setToolTip(tips.get(row.technical, row.technical))
         button.clicked.connect(lambda on, r=row: self._on_switched(r, on=on))

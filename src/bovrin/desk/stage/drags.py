@@ -15,7 +15,7 @@ from bovrin.craft.body import BodyDrag, anchored
 from bovrin.craft.joint_placing import Placing
 from bovrin.craft.keys import KeyStyle, Scope, edited, prepared, set_channels
 from bovrin.craft.pivot import sized, turned_about
-from bovrin.desk.kit.gesture import Drag, Keys
+from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.session import Session
 from bovrin.figure.staging import stance
@@ -86,9 +86,11 @@ class StageDrag(Drag[Shot]):
         self.frame = grip.frame
         self._pressed, self._step, self._says = grip.pressed, step, says
 
-    def step(self, at: QPointF, keys: Keys) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Modifiers) -> tuple[Shot, str]:
         way = at - self._pressed
-        down = (bool(keys & one) for one in (Keys.ShiftModifier, Keys.ControlModifier, Keys.AltModifier))
+        down = (
+            bool(modifiers & one) for one in (Modifiers.ShiftModifier, Modifiers.ControlModifier, Modifiers.AltModifier)
+        )
         pointer = Pointer(way.x(), way.y(), *down)
         return self._step(pointer), self._says(pointer)
 

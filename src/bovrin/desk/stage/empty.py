@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.desk.kit.gesture import THRESHOLD, Drag, Keys, Press
+from bovrin.desk.kit.gesture import THRESHOLD, Drag, Modifiers, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.handle_places import HandlePlaces
 from bovrin.desk.stage.overlay import ARROW, CROSS, Hit
@@ -25,17 +25,17 @@ class BoxDrag(Drag[Shot]):
 
     def __init__(self, scene: Scene, pressed: QPointF) -> None:
         self._scene, self._pressed = scene, pressed
-        self._keys = Keys.NoModifier
+        self._modifiers = Modifiers.NoModifier
         self.box = QRectF(pressed, pressed)
 
-    def step(self, at: QPointF, keys: Keys) -> tuple[None, str]:
-        self.box, self._keys = QRectF(self._pressed, at).normalized(), keys
+    def step(self, at: QPointF, modifiers: Modifiers) -> tuple[None, str]:
+        self.box, self._modifiers = QRectF(self._pressed, at).normalized(), modifiers
         return None, ""
 
     def done(self) -> None:
-        session, keys = self._scene.session, self._keys
+        session, keys = self._scene.session, self._modifiers
         now, name = session.controls, session.figure_name
-        add, take = bool(keys & Keys.ShiftModifier), bool(keys & Keys.ControlModifier)
+        add, take = bool(keys & Modifiers.ShiftModifier), bool(keys & Modifiers.ControlModifier)
         found = self._scene.controls_in(self.box.toRect())
         if found is None:
             session.choose(name, now if add or take else ())
@@ -56,13 +56,13 @@ class EmptyStage:
         """Everywhere, farther away than anything else."""
         return Hit(float("inf"), ARROW, EMPTY)
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """A box; a click lets go of what is chosen."""
         session = self.scene.session
         self.drag = BoxDrag(self.scene, at)
 
         def click() -> None:
-            if not keys & (Keys.ShiftModifier | Keys.ControlModifier):
+            if not modifiers & (Modifiers.ShiftModifier | Modifiers.ControlModifier):
                 session.choose(session.figure_name)
 
         return Press(self.drag, click)
@@ -93,7 +93,7 @@ class PivotPlacing:
         """Everywhere, nearer than anything else."""
         return Hit(-1.0, CROSS, PLACE) if self.on else None
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """Put it on the skin under the pointer, or on the handle's own depth."""
         self.on = False
         scene, session = self.scene, self.scene.session

@@ -15,7 +15,7 @@ from bovrin.desk.stage.drags import Grip, StageDrag, place_mover, ring_angle, si
 from bovrin.desk.stage.gripping import grip_here
 from bovrin.desk.stage.handle_places import RING, HandlePlaces, distance
 from bovrin.desk.stage.marks import DOT, paint_arms, paint_ring
-from bovrin.desk.stage.overlay import HAND, Hit, Keys
+from bovrin.desk.stage.overlay import HAND, Hit, Modifiers
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.words import grip_words
 from bovrin.desk.state.editing import reset_chosen
@@ -60,7 +60,7 @@ class Handle:
     def _hit(self, grip: str, far: float) -> Hit:
         return Hit(far, HAND, grip_words(self.session, grip), grip)
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """The drag of a grip."""
         grip = grip_here(self.session, at)
         return Press() if grip is None else Press(self._drag_for(grip, str(hit.what), at))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, Qt
 
-from bovrin.desk.kit.gesture import Keys
+from bovrin.desk.kit.gesture import Modifiers
 from bovrin.desk.stage.scene import Scene
 
 PER_PIXEL = 0.008
@@ -43,11 +43,11 @@ class Navigation:
         self._button, self._at = button, at
         return True
 
-    def move(self, at: QPointF, keys: Keys) -> None:
+    def move(self, at: QPointF, modifiers: Modifiers) -> None:
         """The view follows."""
         way, self._at = at - self._at, at
         view = self._scene.view
-        if keys & Keys.ShiftModifier:
+        if modifiers & Modifiers.ShiftModifier:
             self._scene.look_from(view.moved(way.x(), way.y(), self._scene.size.height()))
         else:
             self._scene.look_from(view.turned(-way.x() * PER_PIXEL, way.y() * PER_PIXEL))

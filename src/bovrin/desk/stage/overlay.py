@@ -12,7 +12,7 @@ from bovrin.desk.kit.gesture import Press
 from bovrin.desk.stage.scene import Scene
 from bovrin.shot import Shot
 
-Keys = Qt.KeyboardModifier
+Modifiers = Qt.KeyboardModifier
 HAND, ARROW, CROSS = (
     Qt.CursorShape.PointingHandCursor,
     Qt.CursorShape.ArrowCursor,
@@ -39,7 +39,7 @@ class Overlay(Protocol):
     def hit(self, at: QPointF) -> Hit | None:
         """What of it is under a point; None: nothing that can be pressed."""
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """What a press there begins."""
 
     def reset(self, hit: Hit) -> None:
@@ -59,7 +59,7 @@ class Mark:
         """Nothing to press."""
         return None
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """Nothing begins."""
         return Press()
 

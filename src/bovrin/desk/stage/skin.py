@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter
 
 from bovrin.craft import posing
 from bovrin.craft.body import follows_a_drag
-from bovrin.desk.kit.gesture import Keys, Press
+from bovrin.desk.kit.gesture import Modifiers, Press
 from bovrin.desk.stage.drags import StageDrag, body_mover, place_mover, slide_drag
 from bovrin.desk.stage.gripping import grip_here
 from bovrin.desk.stage.handle_places import HandlePlaces, distance
@@ -18,7 +18,7 @@ from bovrin.shot import ControlKind, Shot
 
 BEHIND = 20.0
 """Pixels that skin counts as away: grips of the handle lie over it."""
-ADDS = Keys.ShiftModifier | Keys.ControlModifier
+ADDS = Modifiers.ShiftModifier | Modifiers.ControlModifier
 
 
 class FigureSkin:
@@ -36,11 +36,11 @@ class FigureSkin:
         found = None if self.session.playing else self.scene.control_at(at)
         return None if found is None else Hit(BEHIND, HAND, skin_words(self.session, *found), found)
 
-    def begin(self, hit: Hit, at: QPointF, keys: Keys) -> Press[Shot]:
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """Choose what is pressed, or add it; without a key held a drag pulls it."""
         assert isinstance(hit.what, tuple)
-        self._choose(*hit.what, add=bool(keys & ADDS))
-        return Press() if keys & ADDS or not self.session.controls else Press(self._pull(at))
+        self._choose(*hit.what, add=bool(modifiers & ADDS))
+        return Press() if modifiers & ADDS or not self.session.controls else Press(self._pull(at))
 
     def reset(self, hit: Hit) -> None:
         """A double click on skin only chooses."""

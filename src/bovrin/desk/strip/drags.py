@@ -42,9 +42,9 @@ class EdgeDrag(Drag[Shot]):
         self.scale, self.pressed = scale, pressed
         self.parts = chosen_parts(session)
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         by = round((at.x() - self.pressed.x()) / self.scale.per_frame)
-        parts = self.parts if keys & ALT and self.parts else None
+        parts = self.parts if modifiers & ALT and self.parts else None
         shot = lengthen(self.shot, self.figure, self.grabbed, by, parts) if by else self.shot
         what = f"the {' and the '.join(parts)}" if parts else "the pose"
         more = "" if parts else " Alt: only the chosen part." if self.parts else ""
@@ -63,13 +63,13 @@ class LaneKeysDrag(Drag[Shot]):
         self.after: Chosen = self.chosen
         self.reached = frame
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         to = snapped_frame(self.scale, self.shot, at.x() - self.pressed.x() + self.scale.x(self.grabbed))
         by = to - self.grabbed
         what = "poses" if self.cards else "keys"
-        if keys & ALT:
+        if modifiers & ALT:
             return self._scaled(to)
-        if keys & CTRL:
+        if modifiers & CTRL:
             self.words, self.reached = f"Copy {what}", to
             self.after = shifted_keys(self.chosen, by)
             return copy_keys(
@@ -112,7 +112,7 @@ class RungDrag(Drag[Shot]):
     def __init__(self, chart: ChartRow, ladder: Ladder, frame: float) -> None:
         self.chart, self.ladder, self.grabbed, self.shot = chart, ladder, frame, chart.session.shot
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         share = self.chart.share_of(self.ladder, at.x())
         shot = self.chart.moved(self.shot, self.ladder, self.ladder.with_rung(self.grabbed, share))
         self.chart.ladders(shot)
@@ -128,7 +128,7 @@ class MarkerDrag(Drag[Shot]):
         self.shot, self.scale, self.marker, self.edge, self.pressed = session.shot, scale, marker, edge, pressed
         self.own = {marker.start, marker.end}
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         marker = self.marker
         start = marker.end if self.edge == "end" else marker.start
         to = snapped_frame(self.scale, self.shot, self.scale.x(start) + at.x() - self.pressed.x(), self.own)
@@ -150,7 +150,7 @@ class RangeDrag(Drag[Shot]):
     def __init__(self, session: Session, scale: TimeScale, end: str, pressed: QPointF) -> None:
         self.shot, self.scale, self.end, self.pressed = session.shot, scale, end, pressed
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[Shot, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         shot = self.shot
         to = max(snapped_frame(self.scale, shot, at.x()), 0.0)
         if self.end == "first":
@@ -178,7 +178,7 @@ class ScrubDrag(Drag[Shot]):
     def __init__(self, session: Session, scale: TimeScale) -> None:
         self._session, self._scale = session, scale
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[None, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[None, str]:
         self._session.go_to(self._scale.frame(at.x()))
         return None, f"Frame {self._session.frame:g}."
 
@@ -191,7 +191,7 @@ class BoxDrag(Drag[Shot]):
         self._before = dict(layout.session.keys.by_channel)
         self.box = QRectF(pressed, pressed)
 
-    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[None, str]:
+    def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[None, str]:
         self.box = QRectF(self._pressed, at).normalized()
         chosen = self._layout.session.keys
         chosen.choose(joined_keys(self._kept, self._layout.keys_in(self.box)))

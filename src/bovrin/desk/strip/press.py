@@ -12,15 +12,15 @@ from bovrin.desk.strip.layout import RULER, StripLayout
 from bovrin.shot import Shot
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
-Keys = Qt.KeyboardModifier
+Modifiers = Qt.KeyboardModifier
 
 
-def press_at(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
+def press_at(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
     """What a press of the left button at a point begins."""
     if at.x() < GUTTER:
-        return _on_name(layout, at, keys)
+        return _on_name(layout, at, modifiers)
     if at.y() < RULER:
-        return _on_ruler(layout, at, keys)
+        return _on_ruler(layout, at, modifiers)
     if layout.in_markers(at):
         return _on_marker(layout, at)
     if layout.in_chart(at):
@@ -28,8 +28,8 @@ def press_at(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
         return Press(None if rung is None else RungDrag(layout.chart, *rung))
     card = layout.card_at(at)
     if card is not None:
-        return _on_card(layout, card[0], at, keys, edge=card[1])
-    return _on_lanes(layout, at, keys) if at.y() >= layout.lanes_top() else Press()
+        return _on_card(layout, card[0], at, modifiers, edge=card[1])
+    return _on_lanes(layout, at, modifiers) if at.y() >= layout.lanes_top() else Press()
 
 
 def _on_marker(layout: StripLayout, at: QPointF) -> Press[Shot]:
@@ -41,30 +41,30 @@ def _on_marker(layout: StripLayout, at: QPointF) -> Press[Shot]:
     return Press(drag, lambda: layout.session.go_to(marker.start))
 
 
-def _on_ruler(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
+def _on_ruler(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
     session, scale = layout.session, layout.scale
     end = layout.range_end_at(at)
-    if keys & SHIFT or end:
-        return Press(RangeDrag(session, scale, "new" if keys & SHIFT else end, at))
+    if modifiers & SHIFT or end:
+        return Press(RangeDrag(session, scale, "new" if modifiers & SHIFT else end, at))
     session.go_to(scale.frame(at.x()))
     return Press(ScrubDrag(session, scale))
 
 
-def _on_card(layout: StripLayout, frame: float, at: QPointF, keys: Keys, *, edge: bool) -> Press[Shot]:
+def _on_card(layout: StripLayout, frame: float, at: QPointF, modifiers: Modifiers, *, edge: bool) -> Press[Shot]:
     session = layout.session
     if edge:
         return Press(EdgeDrag(session, layout.scale, frame, at), lambda: session.go_to(frame))
     own = session.keys.on_frame(frame)
     chosen = session.keys.holds(own)
-    if keys & SHIFT and not chosen:
+    if modifiers & SHIFT and not chosen:
         _choose_cards_to(layout, frame)
-    elif not chosen and not keys & CTRL:
+    elif not chosen and not modifiers & CTRL:
         session.keys.choose(own)
 
     def click() -> None:
-        if keys & CTRL:
+        if modifiers & CTRL:
             session.keys.toggle(own)
-        elif not keys & SHIFT:
+        elif not modifiers & SHIFT:
             session.keys.choose(own)
             session.go_to(frame)
 
@@ -81,15 +81,15 @@ def _choose_cards_to(layout: StripLayout, frame: float) -> None:
     session.keys.choose(session.keys.on_frames(cards.frames[(cards.frames >= low) & (cards.frames <= high)]))
 
 
-def _on_lanes(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
+def _on_lanes(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
     session, found = layout.session, layout.keys_at(at)
     if not found:
-        kept = dict(session.keys.by_channel) if keys & SHIFT else {}
+        kept = dict(session.keys.by_channel) if modifiers & SHIFT else {}
         drag = BoxDrag(layout, at, kept)
-        if not keys & SHIFT:
+        if not modifiers & SHIFT:
             session.keys.clear()
         return Press(drag, lambda: session.go_to(layout.scale.frame(at.x())))
-    if keys & SHIFT:
+    if modifiers & SHIFT:
         session.keys.toggle(found)
         return Press()
     if not session.keys.holds(found):
@@ -103,7 +103,7 @@ def _on_lanes(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
     return Press(LaneKeysDrag(session, layout.scale, session.keys.by_channel, frame, at), click)
 
 
-def _on_name(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
+def _on_name(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
     index, figure = layout.lane_at(at.y()), layout.session.figure
     if index is None or figure is None:
         return Press()
@@ -111,6 +111,6 @@ def _on_name(layout: StripLayout, at: QPointF, keys: Keys) -> Press[Shot]:
     if lane.opens and at.x() < 18 + lane.depth * INDENT:
         layout.open_lane(lane.name)
     else:
-        now = layout.session.controls if keys & SHIFT else ()
+        now = layout.session.controls if modifiers & SHIFT else ()
         layout.session.choose(figure.name, (*now, *lane.controls))
     return Press()
