@@ -97,3 +97,14 @@ def test_an_edit_on_a_breakdown_leaves_it_a_breakdown(demo: Shot) -> None:
     found = keys.poses(shot, "porter")
     assert found.roles[found.frames == 114] == KeyRole.BREAKDOWN
     assert len(found) == len(keys.poses(demo, "porter"))
+
+
+def test_a_key_that_is_there_already_is_the_same_curve(demo: Shot) -> None:
+    """Keying a pose as it is makes no new curves: an undo step holds only what changed."""
+    again = keys.key_pose(demo, "porter", 119)
+    before, after = demo.curves("porter").curves, again.curves("porter").curves
+    there = [
+        curve.index_at(119) is not None and curve.role[curve.index_at(119)] == KeyRole.KEY_POSE for curve in before
+    ]
+    assert sum(there) > 50
+    assert all(a is b for a, b, same in zip(before, after, there, strict=True) if same)

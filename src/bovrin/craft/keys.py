@@ -130,10 +130,13 @@ def changed_curves(shot: Shot, figure: str, channels: Iterable[int], change: Cal
 
 
 def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_role: bool = False) -> Curve:
-    """A curve with a key of this value. A key already there keeps its handles (and, unless claimed, its role)."""
+    """A curve with a key of this value. A key already there keeps its handles (and, unless claimed, its role); where nothing
+    changes it is the curve itself, so that undo steps share it."""
     at = curve.index_at(frame)
     if at is None:
         return curve.with_key(Key(frame, value, in_kind=EASED, out_kind=style.out_kind, role=style.role))
+    if curve.values[at] == value and (not claim_role or curve.role[at] == style.role):
+        return curve
     values = curve.values.copy()
     values[at] = value
     if not claim_role:
