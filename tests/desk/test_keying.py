@@ -68,6 +68,13 @@ def test_a_change_waits_for_k(window: Window, hand: Hand) -> None:
     assert np.array_equal(session.stance().values, changed)
 
 
+def test_a_pose_that_is_keyed_already_makes_no_step_and_says_so(window: Window, hand: Hand) -> None:
+    window.session.go_to(119)
+    window.stage.main.setFocus()
+    hand.key(Qt.Key.Key_K)
+    assert window.session.document.undo_stack.count() == 0 and "119 is keyed" in window.notice.label.text()
+
+
 def test_a_change_is_dropped_with_d_and_undo_brings_it_back(window: Window, hand: Hand) -> None:
     window.run("keys.only_k")
     window.session.go_to(127)

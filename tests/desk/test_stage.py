@@ -272,5 +272,6 @@ def test_without_graphics_the_window_says_so(make, demo, monkeypatch: pytest.Mon
     window.stage.main.repaint()
     assert "Install the EGL library" in window.stage.main._fault
     assert window.stage.main.scene.control_at(QPointF(300, 200)) is None
+    window.session.go_to(104)
     window.run("pose.key")
     assert window.session.document.undo_stack.count() == 1

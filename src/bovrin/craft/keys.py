@@ -135,7 +135,8 @@ def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_ro
     at = curve.index_at(frame)
     if at is None:
         return curve.with_key(Key(frame, value, in_kind=EASED, out_kind=style.out_kind, role=style.role))
-    if curve.values[at] == value and (not claim_role or curve.role[at] == style.role):
+    same = curve.values[at].tobytes() == np.float64(value).tobytes()  # to the bit: 0 is not -0
+    if same and (not claim_role or curve.role[at] == style.role):
         return curve
     values = curve.values.copy()
     values[at] = value

@@ -56,8 +56,11 @@ def key_here(port: Port) -> None:
     if unkeyed_at(session.shot, session.figure_name, session.frame) is not None:
         keep_change(session, session.frame)
         return
-    channels = scope_channels(session)
-    session.do("Key pose", lambda s: craft_keys.key_pose(s, session.figure_name, session.frame, channels=channels))
+    keyed = craft_keys.key_pose(session.shot, session.figure_name, session.frame, channels=scope_channels(session))
+    if keyed is session.shot:
+        session.voice.tell(f"Frame {session.frame:g} is keyed as it is already.")
+        return
+    session.commit("Key pose", keyed)
 
 
 def drop_here(port: Port) -> None:
