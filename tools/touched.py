@@ -1,6 +1,6 @@
 """The tests that the files changed since the last commit touch: `make quick` runs them. Prints paths for pytest.
 
-A changed room of the core is tested with the rooms above it, the window by the tests of its own room's name and a whole job.
+A changed room of the core is tested with the room above it, the window by the tests of its own room's name and a whole job.
 """
 
 from __future__ import annotations
@@ -9,8 +9,16 @@ import subprocess
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-CORE = ("shot", "motion", "figure", "measure", "craft", "formats", "picture")
-"""From the bottom up."""
+CORE = {
+    "shot": ("shot", "motion"),
+    "motion": ("motion", "figure"),
+    "figure": ("figure", "measure"),
+    "measure": ("measure", "craft"),
+    "craft": ("craft",),
+    "formats": ("formats",),
+    "picture": ("picture",),
+}
+"""The folders of tests for each room of the core: its own, and the next above it."""
 WHOLE_JOB = "tests/desk/test_whole_job.py"
 ROOMS = {
     "stage": ("stage", "posing", "choosing", "front_glass", "light_table", "drawing_ahead"),
@@ -46,8 +54,7 @@ def touched(files: list[Path]) -> list[str]:
 def _tests_of(parts: tuple[str, ...]) -> set[str]:
     room = parts[0].removesuffix(".py")
     if room in CORE:
-        upward = CORE[CORE.index(room) : CORE.index(room) + 2]
-        return {*(f"tests/{name}" for name in upward), "tests/test_script.py", WHOLE_JOB}
+        return {*(f"tests/{name}" for name in CORE[room]), "tests/test_script.py", WHOLE_JOB}
     if room == "desk":
         words = ROOMS.get(parts[1], (parts[1].removesuffix(".py"),))
         tests = (ROOT / "tests" / "desk").glob("test_*.py")
