@@ -17,7 +17,7 @@ from benchmarks.run import Row, compare
 from bovrin import script
 from bovrin.craft.body import BodyDrag
 from bovrin.craft.mirror import mirror
-from bovrin.figure.body_plan import bends_of
+from bovrin.figure.body.bends import bends_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.solve import solve
 from bovrin.figure.stance import Stance

@@ -9,7 +9,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector
-from bovrin.shot import Rig, Shot
+from bovrin.shot import Limb, Rig, Shot
 
 
 def moved(rig: Rig, values: np.ndarray, changes: dict[int, float]) -> Stance:
@@ -129,3 +129,33 @@ def test_what_cannot_hold_or_be_placed_says_so(demo: Shot) -> None:
     assert np.allclose(after.place(2), (0.0, 1.4, 0.0), atol=1e-9)
     with pytest.raises(BadMotion, match="hangs on nothing that turns"):
         Placing(Stance(stiff(), np.zeros(6)), 1).to(np.zeros(3))
+
+
+def _toward(limb: Limb, joint: str, now: Stance) -> np.ndarray:
+    """From a joint through what it turns about and out at the other side, unit (3,)."""
+    start, middle, end = (now.place(j) for j in (limb.upper, limb.middle, limb.end))
+    along = (end - start) / np.linalg.norm(end - start)
+    pivot = start if joint == "end" else start + along * ((middle - start) @ along)
+    way = pivot - now.place(getattr(limb, joint))
+    size = np.linalg.norm(way)
+    return np.asarray(way / size if size > 1e-3 else np.cross(along, [0.3, 0.5, 0.8]))
+
+
+@pytest.mark.parametrize("joint", ["end", "middle"])
+@pytest.mark.parametrize("which", [0, 3, 4])
+def test_nothing_pops_at_full_length_or_where_the_pointer_passes_the_pivot(which: int, joint: str) -> None:
+    rig, values = poses()[which]
+    limb = rig.limbs[0]
+    target = getattr(limb, joint)
+    before = Stance(rig, values)
+    for sign in (1.0, -1.0):
+        way = sign * _toward(limb, joint, before)
+        placing = Placing(before, target, [limb.end] if joint == "middle" else [])
+        last = before
+        for far in np.arange(0.002, 0.6, 0.002):
+            now = before.with_values(placing.to(before.place(target) + far * way))
+            assert np.linalg.norm(now.rigid[:, :3, 3] - last.rigid[:, :3, 3], axis=-1).max() < 0.04, (sign, far)
+            last = now
+        for share in (0.5, 0.1, 0.0, 0.0):
+            last = before.with_values(placing.to(before.place(target) + 0.6 * share * way))
+        assert np.abs(last.rigid[:, :3, 3] - before.rigid[:, :3, 3]).max() < 1e-3

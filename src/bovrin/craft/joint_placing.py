@@ -8,10 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.body import BodyDrag
+from bovrin.craft.pace import Pace
 from bovrin.craft.posing import in_reach
 from bovrin.errors import BadMotion
+from bovrin.figure.fit import STRAIGHT
 from bovrin.figure.plan import basis_from, plan_of, unit
-from bovrin.figure.reach import bent_bone, pole_space
+from bovrin.figure.reach import bent_bone, pole_space, reached_distance
 from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Limb, Rig
@@ -19,15 +21,22 @@ from bovrin.shot import Limb, Rig
 Floats = NDArray[np.float64]
 Fixed = dict[int, Floats]
 
+FOLDED = 0.02
+"""How near its root a limb's end gets, as a share of the limb's length more than its bones' difference: nearer, the middle
+joint would whip round."""
+EASE_OUT = 9e-4
+"""Metres that the end of a straight limb lags behind at most when it is pulled inward."""
 HELD = 1e-3
 """Metres a joint that is to stay may be off before it counts as moved."""
 
 
 class Placing:
-    """One joint of one pose about to be put elsewhere; each place is worked out from that pose anew.
+    """One joint of one pose about to be put elsewhere. Each place is worked out from that pose, and what turns toward it goes
+    there at a bounded pace.
 
     keep: joints that must not move; carry: joints that come along; stretch: bones give way in length, otherwise they
-    keep theirs; keep_turn: the end of a limb keeps its own angle, otherwise it follows its bone.
+    keep theirs; keep_turn: the end of a limb keeps its own angle, otherwise it follows its bone; paced: places come one
+    after another along the pointer's way.
     """
 
     def __init__(
@@ -38,16 +47,19 @@ class Placing:
         *,
         carry: Iterable[int] = (),
         keep_turn: bool = False,
+        paced: bool = True,
     ) -> None:
         self.rig, self.joint, self.keep = stance.rig, joint, set(keep)
         self._carry, self._keep_turn = set(carry), keep_turn
         self._stance = stance
         self._limb = next((limb for limb in stance.rig.limbs if joint in (limb.upper, limb.middle, limb.end)), None)
         self._body: BodyDrag | None = None
+        self._pace = Pace(stance.place(joint) if paced else None)
 
     def to(self, place: Floats, *, stretch: bool = False) -> Values:
         """The channels that change when the joint goes to a world place (3,), metres, as near as it can."""
         wanted = self._stance.from_stage(self.joint, place)
+        self._pace.step(wanted)
         limb = self._limb
         if limb is None:
             return self._swing_parent(wanted)
@@ -72,6 +84,20 @@ class Placing:
         matrix[:3, :3] = turn @ matrix[:3, :3]
         matrix[:3, 3] = place
         return np.asarray(matrix)
+
+    def _turned(self, start: Floats, stop: Floats, pivot: int) -> Floats:
+        """The turn (3, 3) from one direction to another that a joint and all below it make, at a bounded pace."""
+        return self._pace.turn("toward", shortest(unit(start), unit(stop)), self._lever(pivot))
+
+    def _swivelled(self, start: Floats, stop: Floats, lever: float) -> Floats:
+        """A direction (3,) on the way from one to another, round the line that both are at right angles to."""
+        return np.asarray(self._pace.turn("round", shortest(start, stop), lever) @ start)
+
+    def _lever(self, pivot: int) -> float:
+        """How far from a joint the farthest joint below it is, metres."""
+        below = [j for j in range(len(self.rig.joints)) if _hangs_on(self.rig, j, pivot)]
+        places = self._stance.rigid[below, :3, 3]
+        return float(np.linalg.norm(places - self._stance.place(pivot), axis=-1).max())
 
     def _end(self, limb: Limb, turn: Floats, place: Floats) -> Floats:
         return self._at(limb.end, np.eye(3) if self._keep_turn else turn, place)
@@ -128,32 +154,49 @@ class Placing:
         """The end goes there, its limb bends, the limb's root stays (law of cosines, the bend's side as it was)."""
         start, middle, end = self._places(limb)
         a, b = np.linalg.norm(middle - start), np.linalg.norm(end - middle)
-        distance = np.clip(np.linalg.norm(to - start), abs(a - b) + 1e-6, a + b - 1e-7)
-        along = unit(to - start)
-        side = self._pole_side(limb, along, to)
-        side = shortest(unit(end - start), along) @ self._side(limb) if side is None else side
+        distance = self._eased(limb, float(np.linalg.norm(to - start)), float(a + b))
+        folded = min(abs(a - b) + FOLDED * (a + b), float(np.linalg.norm(end - start)))
+        distance = float(np.clip(distance, folded, a + b - STRAIGHT))
+        turn = self._turned(end - start, to - start, limb.upper)
+        along = turn @ unit(end - start)
+        side, pole = turn @ self._side(limb), self._pole_side(limb, along, to)
+        if pole is not None:
+            side = self._pace.turn("pole", shortest(side, pole), float(a)) @ side
         bent = start + a * bent_bone(along, side, np.asarray(distance), (np.asarray(a), np.asarray(b)))
         return self._limb_at(limb, bent, start + distance * along)
+
+    def _eased(self, limb: Limb, distance: float, full: float) -> float:
+        """How far from its root the end gets when it is asked to be at a distance, metres: as far, but easing into its full
+        length as reach does, and easing out of being straight, since the middle joint goes far for little there."""
+        limbs = plan_of(self.rig).limbs
+        assert limbs is not None
+        now = float(np.linalg.norm(self._stance.place(limb.end) - self._stance.place(limb.upper)))
+        spare, inward = max(full - now, STRAIGHT), now - distance
+        if inward > 0:
+            return now - inward * inward / (inward + max(EASE_OUT - spare, 0.0))
+        room = np.minimum(limbs.room[self.rig.limbs.index(limb)], spare)
+        half = np.array(0.5 * full)
+        return float(reached_distance(np.array(distance), half, half, room))
 
     def _end_alone(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
         """The end swings about the middle joint, which stays."""
         _, middle, end = self._places(limb)
         length = np.linalg.norm(to - middle) if stretch else np.linalg.norm(end - middle)
-        turn = shortest(unit(end - middle), unit(to - middle))
+        turn = self._turned(end - middle, to - middle, limb.middle)
         return {
             limb.middle: self._at(limb.middle, turn, middle),
-            limb.end: self._end(limb, turn, middle + unit(to - middle) * length),
+            limb.end: self._end(limb, turn, middle + turn @ unit(end - middle) * length),
         }
 
     def _stretched(self, limb: Limb, to: Floats) -> Fixed:
         """The whole limb stretches along its line, its bend kept."""
         start, middle, end = self._places(limb)
-        turn = shortest(unit(end - start), unit(to - start))
+        turn = self._turned(end - start, to - start, limb.upper)
         scale = np.linalg.norm(to - start) / np.linalg.norm(end - start)
         return {
             limb.upper: self._at(limb.upper, turn, start),
             limb.middle: self._at(limb.middle, turn, start + scale * (turn @ (middle - start))),
-            limb.end: self._end(limb, turn, to),
+            limb.end: self._end(limb, turn, start + scale * (turn @ (end - start))),
         }
 
     def _middle(self, limb: Limb, to: Floats, *, stretch: bool) -> Fixed:
@@ -163,8 +206,9 @@ class Placing:
             along = unit(end - start)
             centre = start + ((middle - start) @ along) * along
             aside = to - centre - ((to - centre) @ along) * along
-            direction = unit(aside) if np.linalg.norm(aside) > 1e-9 else self._side(limb)
-            to = centre + direction * np.linalg.norm(middle - centre)
+            side, radius = self._side(limb), float(np.linalg.norm(middle - centre))
+            wanted = unit(aside) if np.linalg.norm(aside) > 1e-9 else side
+            to = centre + self._swivelled(side, wanted, radius) * radius
         fixed = self._limb_at(limb, to, end)
         fixed[limb.end] = self._stance.rigid[limb.end]
         return fixed
@@ -173,8 +217,8 @@ class Placing:
         """The middle joint and the end go the same way; the lower bone keeps its direction."""
         start, middle, end = self._places(limb)
         length = np.linalg.norm(to - start) if stretch else np.linalg.norm(middle - start)
-        there = start + unit(to - start) * length
-        turn = shortest(unit(middle - start), unit(to - start))
+        turn = self._turned(middle - start, to - start, limb.upper)
+        there = start + turn @ unit(middle - start) * length
         return {
             limb.upper: self._at(limb.upper, turn, start),
             limb.middle: self._at(limb.middle, np.eye(3), there),
@@ -193,11 +237,11 @@ class Placing:
             return self._body.to(place)
         pivot = self._stance.place(carrier)
         start, middle, _ = self._places(limb)
-        radius = float(np.linalg.norm(start - pivot))
-        there = pivot + unit(to - pivot) * radius
+        turn = self._turned(start - pivot, to - pivot, carrier)
+        there = pivot + turn @ (start - pivot)
         if not stretch:
-            there = _on_both(pivot, radius, middle, float(np.linalg.norm(middle - start)), to)
-        turn = shortest(unit(start - pivot), unit(there - pivot))
+            there = self._round_both(pivot, start, middle, to)
+            turn = shortest(unit(start - pivot), unit(there - pivot))
         swing = shortest(unit(middle - start), unit(middle - there))
         return self._done(
             {
@@ -207,6 +251,17 @@ class Placing:
                 limb.end: self._stance.rigid[limb.end],
             }
         )
+
+    def _round_both(self, pivot: Floats, start: Floats, middle: Floats, to: Floats) -> Floats:
+        """Where a limb's root gets to when it keeps its distance from its carrier and from the limb's middle joint: round
+        the line between both, toward a place."""
+        along = unit(middle - pivot)
+        centre = pivot + ((start - pivot) @ along) * along
+        radius = float(np.linalg.norm(start - centre))
+        aside = to - centre - ((to - centre) @ along) * along
+        if radius < 1e-9 or np.linalg.norm(aside) < 1e-9:
+            return start
+        return np.asarray(centre + self._swivelled(unit(start - centre), unit(aside), radius) * radius)
 
     def _swing_parent(self, to: Floats) -> Values:
         """A joint outside all limbs moves by the turn of the joint that carries it."""
@@ -221,7 +276,7 @@ class Placing:
                 advice="Move the whole figure instead.",
             )
         pivot = self._stance.place(what.parent)
-        turn = shortest(unit(self._stance.place(self.joint) - pivot), unit(to - pivot))
+        turn = self._turned(self._stance.place(self.joint) - pivot, to - pivot, what.parent)
         return self._done({what.parent: self._at(what.parent, turn, pivot)})
 
 
@@ -231,24 +286,9 @@ def _hangs_on(rig: Rig, joint: int, carrier: int) -> bool:
     return joint == carrier
 
 
-def _on_both(a: Floats, radius_a: float, b: Floats, radius_b: float, near: Floats) -> Floats:
-    """The point nearest to `near` that lies on two spheres; where they do not meet, on the first and nearest the second."""
-    line = b - a
-    distance = float(np.linalg.norm(line))
-    along = line / max(distance, 1e-12)
-    offset = (distance**2 + radius_a**2 - radius_b**2) / (2 * max(distance, 1e-12))
-    if abs(offset) >= radius_a:
-        return np.asarray(a + along * np.copysign(radius_a, offset))
-    centre = a + along * offset
-    aside = near - centre - ((near - centre) @ along) * along
-    size = float(np.linalg.norm(aside))
-    direction = aside / size if size > 1e-9 else unit(np.cross(along, np.eye(3)[int(np.abs(along).argmin())]))
-    return np.asarray(centre + direction * np.sqrt(radius_a**2 - offset**2))
-
-
 def place_values(stance: Stance, joint: int, to: Floats, keep: Iterable[int] = (), *, stretch: bool = False) -> Values:
     """`Placing` in one call; BadMotion when a joint that is to stay would move."""
-    placing = Placing(stance, joint, keep)
+    placing = Placing(stance, joint, keep, paced=False)
     changes = placing.to(np.asarray(to, float), stretch=stretch)
     after, rig = stance.with_values(changes), stance.rig
     for held in placing.keep:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft import posing
 from bovrin.craft.joint_placing import Placing
-from bovrin.figure.body_plan import ancestors
+from bovrin.figure.body.bends import ancestors
 from bovrin.figure.plan import special_column, unit
 from bovrin.figure.stance import Stance, Values
 from bovrin.motion.rotations import about

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from functools import cached_property
 
 import numpy as np
@@ -92,20 +92,23 @@ class Stance:
             return np.asarray(place, float)
         return np.asarray((self._back[joint] @ np.append(place, 1.0))[:3])
 
-    def descended(self, local: Floats, fixed: Mapping[int, Floats], upright: Sequence[int] = ()) -> Floats:
+    def descended(self, local: Floats, fixed: Mapping[int, Floats], upright: Mapping[int, Floats] = {}) -> Floats:
         """World matrices (J, 4, 4) from local ones. Joints in `fixed` are given in the world and carry all below them;
-        those in `upright` keep the turn they have now."""
+        those in `upright` have the turn (3, 3) it gives."""
         world = local.copy()
         plan = plan_of(self.rig)
         for joints, parents in plan.body_levels + plan.limb_levels:
             world[joints] = local[joints] if parents[0] < 0 else world[parents] @ local[joints]
             for joint in fixed.keys() & set(joints.tolist()):
                 world[joint] = fixed[joint]
-            for joint in set(upright) & set(joints.tolist()):
-                world[joint, :3, :3] = self.rigid[joint, :3, :3]
+            for joint in upright.keys() & set(joints.tolist()):
+                world[joint, :3, :3] = upright[joint]
         return world
 
-    def changes(self, world: Floats) -> Values:
-        """The channels that differ when the joints are as in `world` (J, 4, 4), rigid."""
-        fit = fitted(self.rig, world[None], self.plain[None])[0]
+    def changes(self, world: Floats, given: Values | None = None) -> Values:
+        """The channels that differ when the joints are as in `world` (J, 4, 4), rigid, with some channels given."""
+        near = self.plain.copy()
+        if given:
+            near[list(given)] = list(given.values())
+        fit = fitted(self.rig, world[None], near[None])[0]
         return {int(i): float(fit[i]) for i in np.flatnonzero(fit != self.plain)}

@@ -15,7 +15,7 @@ from bovrin.desk.state.keying import Place
 from bovrin.desk.state.looking import AXES
 from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
-from bovrin.figure.body_plan import ancestors
+from bovrin.figure.body.bends import ancestors
 from bovrin.figure.fit import LimbMode
 from bovrin.shot import Figure, Pose, Shot
 

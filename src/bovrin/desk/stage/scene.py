@@ -10,7 +10,7 @@ from bovrin.craft.posing import control_for_joint
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.ghosts import ghosts
 from bovrin.desk.state.session import Session
-from bovrin.figure.body_plan import movers
+from bovrin.figure.body.bends import movers
 from bovrin.figure.staging import stance
 from bovrin.picture.item import Ghost, Item, item_of
 from bovrin.picture.parts import only_parts

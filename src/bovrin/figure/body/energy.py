@@ -1,0 +1,182 @@
+"""What a pose of the body costs while a joint is pulled: one smooth energy with exact first and second derivatives.
+
+Five terms over the degrees of freedom z: the pull, which grows with the square of the distance at first and then with
+the distance itself, so that its force is bounded ("pseudo-Huber"; P. Charbonnier et al., "Deterministic edge-preserving
+regularization in computed imaging", IEEE Trans. Image Processing 6, 1997); anchors as stiff springs; stiffness toward the
+pose that the drag began with; attitudes in the world that torso and head keep; and barriers at limits. The first pose costs
+nothing and strives nowhere, so that the way back leads to it.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.body import barriers
+from bovrin.figure.body.held import Body, descended, posed
+from bovrin.figure.body.plan import BodyPlan
+from bovrin.figure.plan import cross
+from bovrin.motion.rotation_slopes import bent_axes, right_jacobian
+from bovrin.motion.rotations import rotation_vector, vector_matrix
+
+Floats = NDArray[np.float64]
+
+PULL, HOLD = 5e-6, 1e-8
+"""How far the pulled joint and an anchor give way to a unit of force, metres (force: what a radian or metre costs)."""
+FORCE = 1000.0
+"""The most that a pull amounts to."""
+ATTITUDE, LEANING = 200.0, 2.0
+"""What a radian of attitude costs a joint of torso or head that is not pulled, and one that the pulled joint hangs on."""
+REACH = FORCE * PULL
+"""Metres at which a pull stops growing with the square."""
+
+
+class State(NamedTuple):
+    """The body at z (D,): tree in the world (n, 4, 4), rotation vectors (m, 3), how far the wanted joints are off (T, 3),
+    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), and the energy."""
+
+    z: Floats
+    world: Floats
+    vector: Floats
+    off: Floats
+    arm: Floats
+    away: Floats
+    energy: float
+
+
+class Slopes(NamedTuple):
+    """Slope (d,) and curvature (d, d) of the energy over the live freedoms, and how the wanted joints move with all
+    freedoms, less how their goals do (T, D, 3)."""
+
+    gradient: Floats
+    hessian: Floats
+    reach: Floats
+
+
+def state_at(body: Body, targets: Floats, z: Floats) -> State:
+    """The body at z (D,) while its wanted joints are asked to be at targets (T, 3)."""
+    plan = body.plan
+    local, vector = posed(body, z)
+    world = descended(plan, local)
+    goals, arm = _goals(body, targets, z)
+    off = world[plan.wanted, :3, 3] - goals
+    away = rotation_vector(world[plan.upright, :3, :3] @ np.swapaxes(body.facing, -1, -2))
+    energy = FORCE * REACH * (_root(off[0]) - 1.0) + 0.5 * (off[1:] ** 2).sum() / HOLD
+    energy += 0.5 * (_attitudes(body) * (away * away).sum(-1)).sum()
+    energy += 0.5 * (body.stiff * (z - body.start) ** 2).sum()
+    return State(z, world, vector, off, arm, away, float(energy + barriers.energy(body.barriers, z)))
+
+
+def slopes_at(body: Body, state: State) -> Slopes:
+    """First and second derivatives of the energy there."""
+    plan = body.plan
+    axes, arms, reach = _levers(body, state)
+    pull, stretch = pulling(state.off[0])
+    force = np.concatenate([pull[None], state.off[1:] / HOLD])
+    held = reach[1:].transpose(0, 2, 1).reshape(-1, reach.shape[1])
+    hessian = (held.T @ held) / HOLD + reach[0] @ stretch @ reach[0].T
+    gradient = np.einsum("tdc,tc->d", reach, force)
+    leaning = _add_attitudes(body, state, axes, gradient, hessian)
+    _add_curving(body, state, axes, arms, reach, force, leaning, hessian)
+    slope, bend = barriers.slopes(body.barriers, state.z)
+    gradient += body.stiff * (state.z - body.start) + slope
+    hessian[np.diag_indices_from(hessian)] += body.stiff + bend
+    _add_circles(plan, body, state, force, hessian)
+    return Slopes(gradient[body.live], hessian[np.ix_(body.live, body.live)], reach)
+
+
+def pulling(off: Floats) -> tuple[Floats, Floats]:
+    """Force (3,) and stiffness (3, 3) of the pull on a joint that is off by (3,), metres."""
+    root = _root(off)
+    stretch = np.eye(3) / root - np.outer(off, off) / (REACH**2 * root**3)
+    return np.asarray(off / (PULL * root)), stretch / PULL
+
+
+def _root(off: Floats) -> float:
+    return float(np.sqrt(1.0 + (off @ off) / REACH**2))
+
+
+def _attitudes(body: Body) -> Floats:
+    return np.where(body.pulled, LEANING, ATTITUDE)
+
+
+def _goals(body: Body, targets: Floats, z: Floats) -> tuple[Floats, Floats]:
+    """Where the wanted joints are to be (T, 3), rolling feet as they have rolled, and the arms of these feet (r, 3)."""
+    feet, rolls = body.plan.feet, body.rolls
+    if not len(feet.limbs):
+        return targets, rolls.arm
+    turned = vector_matrix(rolls.axis * z[-len(feet.limbs) :, None])
+    arm = (turned @ rolls.arm[..., None])[..., 0]
+    goals = targets.copy()
+    goals[feet.wanted] = rolls.pivot + arm
+    return goals, arm
+
+
+def _levers(body: Body, state: State) -> tuple[Floats, Floats, Floats]:
+    """World axes of the freedoms (D, 3), arms from turning joints to wanted ones (T, m, 3), and `Slopes.reach`."""
+    plan, world = body.plan, state.world
+    turning, count = plan.turning, 3 * len(plan.turning.place)
+    axes = np.zeros((len(state.z), 3))
+    turned = world[turning.place, :3, :3] @ right_jacobian(state.vector) @ turning.axes
+    axes[:count] = np.swapaxes(turned, -1, -2).reshape(-1, 3)
+    place = world[:, :3, 3]
+    arms = (place[plan.wanted][:, None] - place[turning.place]) * plan.above[:, turning.place, None]
+    reach = np.zeros((len(plan.wanted), len(state.z), 3))
+    reach[:, :count] = cross(axes[:count].reshape(1, -1, 3, 3), arms[:, :, None]).reshape(len(arms), -1, 3)
+    frames = np.swapaxes(_frames(plan, world, plan.moving), -1, -2) * plan.carries[:, plan.moving, None, None]
+    reach[:, count : count + 3 * len(plan.moving)] = frames.reshape(len(arms), -1, 3)
+    feet = plan.feet
+    if len(feet.limbs):
+        reach[feet.wanted, np.arange(-len(feet.limbs), 0)] = -cross(body.rolls.axis, state.arm)
+    return axes, arms, reach
+
+
+def _frames(plan: BodyPlan, world: Floats, joints: NDArray[np.intp]) -> Floats:
+    """Turns (k, 3, 3) of what carries some joints."""
+    parents = plan.parents[joints]
+    return np.where((parents >= 0)[:, None, None], world[parents, :3, :3], np.eye(3))
+
+
+def _add_attitudes(body: Body, state: State, axes: Floats, gradient: Floats, hessian: Floats) -> Floats:
+    """Add the attitudes to slope and curvature; how they would turn each freedom's joint back (D, 3)."""
+    cost = _attitudes(body)
+    levers = axes * body.plan.leaning[..., None]
+    torque = cost[:, None] * state.away
+    gradient += np.einsum("qdc,qc->d", levers, torque)
+    weighed = (np.sqrt(cost)[:, None, None] * levers).transpose(0, 2, 1).reshape(-1, len(axes))
+    hessian += weighed.T @ weighed
+    return np.asarray(body.plan.leaning.T @ torque)
+
+
+def _add_curving(
+    body: Body,
+    state: State,
+    axes: Floats,
+    arms: Floats,
+    reach: Floats,
+    force: Floats,
+    leaning: Floats,
+    hessian: Floats,
+) -> None:
+    """Add what comes of joints moving on circles: an outer joint's turn takes the axes of inner ones along."""
+    plan, turning = body.plan, body.plan.turning
+    twist = cross(reach, force[:, None]).sum(0) + cross(axes, 0.5 * leaning)
+    pairs = axes @ twist.T
+    outer = plan.outer * pairs
+    hessian += outer + outer.T + plan.same * pairs.T
+    count = 3 * len(turning.place)
+    torque = cross(arms, force[:, None]).sum(0) + leaning[:count:3]
+    frames = _frames(plan, state.world, turning.place) @ body.base
+    inside = (np.swapaxes(frames, -1, -2) @ torque[..., None])[..., 0]
+    rows = np.arange(count).reshape(-1, 3)
+    hessian[rows[:, :, None], rows[:, None]] += bent_axes(state.vector, turning.axes, inside)
+
+
+def _add_circles(plan: BodyPlan, body: Body, state: State, force: Floats, hessian: Floats) -> None:
+    """Add the curvature of the circles on which the ankles of rolling feet go."""
+    if len(plan.feet.limbs):
+        rows = np.arange(-len(plan.feet.limbs), 0)
+        across = state.arm - (state.arm * body.rolls.axis).sum(-1, keepdims=True) * body.rolls.axis
+        hessian[rows, rows] += (force[plan.feet.wanted] * across).sum(-1)
