@@ -80,13 +80,14 @@ def pulled_joints(rig: Rig) -> list[int]:
 
 @dataclass
 class Swept:
-    """What came of one pull: for each step the farthest that any joint moved, how far the pulled joint was from the pointer
-    and how far it went the pointer's way (N,); the most that an anchor drifted, metres, and that chest or head leaned,
-    degrees; where all joints were after the way back, metres from the start; how far from the pointer the joint stayed."""
+    """What came of one pull. For each step (N,), metres: the farthest that any joint moved, how far the pulled joint was from
+    the pointer, and how much farther than before the pointer's own way explains. The most that an anchor drifted, metres;
+    that chest or head leaned, degrees; how far the farthest joint was from home after the way back; the last pose and what it
+    was pulled to."""
 
     steps: Floats
     missed: Floats
-    along: Floats
+    back: Floats
     drift: float
     leaned: float
     home: float
@@ -102,13 +103,12 @@ def swept(
     anchors = [a for a in (anchored(start) if held is None else held) if a != joint]
     drag = BodyDrag(start, joint, anchors)
     begin, before = start.place(joint), start
-    steps, missed, along, drift, leaned = [], [], [], 0.0, 0.0
+    steps, missed, drift, leaned = [], [0.0], 0.0, 0.0
     watched = upright_joints(rig)
     for far in np.arange(step, FAR + 1e-9, step):
         now = start.with_values(drag.to(begin + far * way))
         steps.append(_farthest(before, now))
         missed.append(np.linalg.norm(now.place(joint) - begin - far * way))
-        along.append((now.place(joint) - before.place(joint)) @ way)
         drift = max([drift, *(np.linalg.norm(anchor_place(now, a) - anchor_place(start, a)) for a in anchors)])
         leaned = max([leaned, *(_leaned(start, now, j) for j in watched)])
         before = now
@@ -117,8 +117,8 @@ def swept(
         back = start.with_values(drag.to(begin + share * FAR * way))
     return Swept(
         np.array(steps),
-        np.array(missed),
-        np.array(along),
+        np.array(missed[1:]),
+        np.diff(missed) - step,
         drift,
         leaned,
         _farthest(start, back),

@@ -29,7 +29,7 @@ def test_all_gates(name: str) -> None:
     for joint, way in few:
         what = (name, rig.joints[joint].name, way.round(1).tolist())
         found = swept(rig, values, joint, way)
-        assert_gates(found, 0.001)
+        assert_gates(found, 0.001, what)
         if joint in movers(rig):
             assert found.leaned < 20.0, what
         anchors = [a for a in anchored(start) if a != joint]

@@ -15,6 +15,8 @@ from bovrin.motion.rotations import matrix_quaternion, rotation_vector, vector_m
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
+FOLDED = 2.6
+"""How far from straight a limb folds at most, radians."""
 ROLL_MOST = 1.0
 """How far a held foot rolls on its ball, radians."""
 
@@ -105,11 +107,13 @@ def _bases(plan: BodyPlan, rig_plan: Plan, local: Floats) -> tuple[Floats, Float
 
 
 def _limits(plan: BodyPlan, base: Floats, local: Floats, straight: Ints) -> tuple[Floats, Floats]:
-    """The least and the most of every parameter (D,). A hinge goes no further than straight."""
+    """The least and the most of every parameter (D,). A hinge goes no further than straight, and folds only so far."""
     moves, feet = np.full(3 * len(plan.moving), np.inf), len(plan.feet.limbs)
     low = np.concatenate([plan.turning.low.ravel(), -moves, np.full(feet, -np.inf)])
     high = np.concatenate([plan.turning.high.ravel(), moves, np.full(feet, ROLL_MOST)])
-    low[straight] = np.maximum(low[straight], _straight(plan, base, local))
+    at = _straight(plan, base, local)
+    low[straight] = np.maximum(low[straight], at)
+    high[straight] = np.minimum(high[straight], at + FOLDED)
     return low, high
 
 

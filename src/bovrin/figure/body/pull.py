@@ -33,6 +33,8 @@ HOME = 0.08
 """Metres from where the drag began within which a pose that has crossed over is led back."""
 KEPT, NEARLY = 2e-5, 1e-4
 """Metres that an anchor may be off, and the pulled joint of a pose that crosses over."""
+MOST_LEAD = 1e-3
+"""Metres ahead of the pointer that the joint is pulled to at most, to make up for what holds it back."""
 SAME_ENERGY = 1e-9
 
 
@@ -42,12 +44,13 @@ class Pull:
     def __init__(self, body: Body, targets: Floats) -> None:
         self.body, self.z = body, body.start
         self._targets = targets.copy()
-        self._begin = targets[0].copy()
+        self._begin = self._place = targets[0].copy()
+        self._lead = np.zeros(3)
         self._crossed = False
 
     def to(self, place: Floats) -> Floats:
         """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres."""
-        length = float(np.linalg.norm(place - self._targets[0]))
+        length = float(np.linalg.norm(place - self._place))
         self._follow(place)
         if self._crossed and np.linalg.norm(place - self._begin) < HOME:
             self._lead_home(place, AT_ONCE + PACE * length)
@@ -59,16 +62,37 @@ class Pull:
         return self.z[len(self.z) - len(self.body.plan.feet.limbs) :]
 
     def _follow(self, place: Floats) -> None:
-        begin = self._targets[0].copy()
-        way = place - begin
-        stages = max(int(np.ceil(np.linalg.norm(way) / STAGE)), 1)
+        begin, self._place = self._place, place
+        stages = max(int(np.ceil(np.linalg.norm(place - begin) / STAGE)), 1)
+        way = (place - begin) / stages
+        most = AT_ONCE + PACE * float(np.linalg.norm(way))
         for stage in range(1, stages + 1):
             now = state_at(self.body, self._targets, self.z)
-            self._targets[0] = begin + way * (stage / stages)
-            guess = _led(self.body, now, way / stages)
-            found, settled = _settled(self.body, self._targets, guess, LAST_ROUNDS if stage == stages else ROUNDS)
-            self.z, whole = self._paced(now, found, AT_ONCE + PACE * float(np.linalg.norm(way)) / stages)
+            guess = _led(self.body, now, way)
+            self._targets[0] = begin + stage * way + self._lead
+            last = stage == stages
+            found, settled = _settled(self.body, self._targets, guess, LAST_ROUNDS if last else ROUNDS)
+            if last and settled:
+                found = self._met(found)
+            self.z, whole = self._paced(now, found, most)
             self._crossed |= not (settled and whole)
+
+    def _met(self, z: Floats) -> Floats:
+        """Parameters at which the pulled joint is where the pointer is: what the body's stiffness holds it back is made up
+        for by pulling to a place a little ahead (the multipliers of M. R. Hestenes, J. Optimization Theory 4, 1969)."""
+        for _ in range(3):
+            now = state_at(self.body, self._targets, z)
+            lead = self._place - now.world[self.body.plan.wanted[0], :3, 3] + self._lead
+            lead *= min(1.0, MOST_LEAD / max(float(np.linalg.norm(lead)), 1e-12))
+            change = lead - self._lead
+            if np.abs(change).max() < KEPT:
+                break
+            self._lead = lead
+            self._targets[0] = self._place + lead
+            z, settled = _settled(self.body, self._targets, _led(self.body, now, change), ROUNDS)
+            if not settled:
+                break
+        return z
 
     def _paced(self, now: State, z: Floats, most: float) -> tuple[Floats, bool]:
         """Parameters on the way to z at which no joint has gone further than `most`, metres, and whether that is all."""
@@ -80,13 +104,13 @@ class Pull:
         share = 0.95 * most / gone
         pulled = self.body.plan.wanted[0]
         begin, end = now.world[pulled, :3, 3], found.world[pulled, :3, 3]
-        for _ in range(4):
+        for _ in range(8):
             targets = np.concatenate([[begin + share * (end - begin)], self._targets[1:]])
             part = _restored(self.body, targets, now.z + share * (z - now.z))
             gone = _farthest(before, seen_places(self.body, state_at(self.body, self._targets, part).world))
             if gone <= most:
                 break
-            share *= 0.7 * most / gone
+            share *= max(0.2, 0.8 * most / gone)
         return part, False
 
     def _lead_home(self, place: Floats, most: float) -> None:
