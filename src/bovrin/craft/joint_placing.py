@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
@@ -25,7 +26,7 @@ FOLDED = 0.02
 """How near its root a limb's end gets, as a share of the limb's length more than its bones' difference: nearer, the middle
 joint would whip round."""
 EASE_OUT = 9e-4
-"""Metres that the end of a straight limb lags behind at most when it is pulled inward."""
+"""Metres over which a straight limb eases out when its end is pulled inward."""
 HELD = 1e-3
 """Metres a joint that is to stay may be off before it counts as moved."""
 
@@ -173,7 +174,8 @@ class Placing:
         now = float(np.linalg.norm(self._stance.place(limb.end) - self._stance.place(limb.upper)))
         spare, inward = max(full - now, STRAIGHT), now - distance
         if inward > 0:
-            return now - inward * inward / (inward + max(EASE_OUT - spare, 0.0))
+            ease = max(EASE_OUT - spare, STRAIGHT)
+            return now + inward * math.expm1(-inward / ease)
         room = np.minimum(limbs.room[self.rig.limbs.index(limb)], spare)
         half = np.array(0.5 * full)
         return float(reached_distance(np.array(distance), half, half, room))

@@ -10,14 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
+from bovrin.craft.exact_keys import EASED as EASED
+from bovrin.craft.exact_keys import keyed_exactly
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
 
 Floats = NDArray[np.float64]
-
-EASED = HandleKind.NO_OVERSHOOT
 
 
 @dataclass(frozen=True)
@@ -225,11 +225,22 @@ def key_pose(
     """Key what is there, for the whole figure, some parts or channels; a breakdown on that frame becomes a key pose."""
     rig = shot.figure(figure).rig
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
-    now = channel_values(shot.curves(figure), rig, [frame])[0]
     curves = shot.curves(figure)
-    wanted = part_channels(rig, parts) if channels is None else channels
-    changes = {i: keyed(curves[i], frame, float(now[i]), how, claim_role=True) for i in wanted}
+    wanted = part_channels(rig, parts) if channels is None else list(channels)
+    changes = keyed_exactly(curves, rig, wanted, frame, how.out_kind, how.role)
+    changes |= {i: _claimed(curves[i], frame, how.role) for i in wanted if i not in changes}
     return shot.with_curves(figure, curves.replaced(changes))
+
+
+def _claimed(curve: Curve, frame: float, role: KeyRole) -> Curve:
+    """The curve with its key on a frame in a role; itself when it has that already, so that undo steps share it."""
+    at = curve.index_at(frame)
+    assert at is not None
+    if curve.role[at] == role:
+        return curve
+    roles = curve.role.copy()
+    roles[at] = role
+    return curve.changed(role=roles)
 
 
 def hold(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:
@@ -293,14 +304,12 @@ def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], sco
     parts = scope_parts(rig, controls, scope)
     curves = shot.curves(figure)
     wanted = part_channels(rig, parts) if parts is None or parts else []
-    missing = [i for i in wanted if curves[i].index_at(frame) is None]
-    if not missing:
+    if all(curves[i].index_at(frame) is not None for i in wanted):
         return shot
-    now = channel_values(curves, rig, [frame])[0]
     found = poses_of(curves)
     at = np.flatnonzero(np.abs(found.frames - frame) < SAME_FRAME)
-    how = KeyStyle(style.out_kind, KeyRole(int(found.roles[at[0]]))) if len(at) else style
-    return set_channels(shot, figure, frame, {i: float(now[i]) for i in missing}, how)
+    role = KeyRole(int(found.roles[at[0]])) if len(at) else style.role
+    return shot.with_curves(figure, curves.replaced(keyed_exactly(curves, rig, wanted, frame, style.out_kind, role)))
 
 
 def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: Scope, style: KeyStyle) -> Shot:

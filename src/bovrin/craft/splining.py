@@ -12,6 +12,9 @@ from bovrin.craft.keys import EASED, changed_curves
 from bovrin.shot import Curve, CurveSet, HandleKind, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
+AS_GOOD_AS_FLAT = 1e-300
+"""The slope of a flat handle made by hand while its key is stepped: a stepped key of slope 0 has none to go back to."""
+
 
 def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.bool_]:
     low = -np.inf if start is None else start - SAME_FRAME
@@ -20,17 +23,24 @@ def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.
 
 
 def stepped_curve(curve: Curve, start: float | None = None, end: float | None = None) -> Curve:
-    """Each key from start up to (not on) end holds until the next."""
-    inside = _inside(curve, start, end)
-    if not (inside & (curve.out_kind != HandleKind.STEPPED)).any():
+    """Each key from start up to (not on) end holds until the next. A handle made by hand keeps its slope meanwhile."""
+    held = _inside(curve, start, end) & (curve.out_kind != HandleKind.STEPPED)
+    if not held.any():
         return curve
-    return curve.changed(out_kind=np.where(inside, HandleKind.STEPPED, curve.out_kind))
+    by_hand = curve.out_kind == HandleKind.BY_HAND
+    kept = np.where(by_hand, np.where(curve.out_slope == 0.0, AS_GOOD_AS_FLAT, curve.out_slope), 0.0)
+    return curve.changed(
+        out_kind=np.where(held, HandleKind.STEPPED, curve.out_kind), out_slope=np.where(held, kept, curve.out_slope)
+    )
 
 
 def splined_curve(curve: Curve, start: float | None = None, end: float | None = None) -> Curve:
-    """Each stepped key from start up to (not on) end eases to the next."""
+    """Each stepped key from start up to (not on) end eases to the next, or leaves as it was made by hand before."""
     held = _inside(curve, start, end) & (curve.out_kind == HandleKind.STEPPED)
-    return curve.changed(out_kind=np.where(held, EASED, curve.out_kind)) if held.any() else curve
+    if not held.any():
+        return curve
+    kind = np.where(curve.out_slope == 0.0, EASED, HandleKind.BY_HAND)
+    return curve.changed(out_kind=np.where(held, kind, curve.out_kind))
 
 
 def stepped(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:

@@ -17,6 +17,10 @@ LEAST = 1e-9
 """The shortest free handle, as a share of its segment; one of no length would have no slope."""
 
 
+TIME_RUNS = 1e-9
+"""How much, as a share of a segment, rounding may make time stand still."""
+
+
 class Keys(NamedTuple):
     """The keys of C curves laid end to end (K,). `offset` (C+1,): where each curve begins."""
 
@@ -56,12 +60,27 @@ def gather(curves: Sequence[Curve]) -> Keys:
     hands = column("in_slope") / grown_before, column("out_slope") / grown
     in_slope, out_slope = _slopes(in_kind, out_kind, *hands, span, secant, moving)
     own_in, own_out = column("in_length") * grown_before, column("out_length") * grown
-    in_length = np.where(free, np.clip(own_in, LEAST * span_before, span_before), span_before / 3)
-    out_length = np.where(free, np.clip(own_out, LEAST * span, span), span / 3)
+    in_length, out_length = _lengths(free, own_in, own_out, span_before, span, last)
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
     in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
     out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
     return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)
+
+
+def _lengths(
+    free: NDArray[np.bool_], own_in: Floats, own_out: Floats, span_before: Floats, span: Floats, last: NDArray[np.bool_]
+) -> tuple[Floats, Floats]:
+    """How long handles are on either side of every key. A free one reaches across its segment at most, or further where
+    time runs on all the same, which is where the handles' shares p and q of a segment have p + q - sqrt(p q) <= 1: so a
+    segment that is cut in two keeps its shape."""
+    share_in = np.where(free, np.maximum(own_in / span_before, LEAST), 1 / 3)
+    share_out = np.where(free, np.maximum(own_out / span, LEAST), 1 / 3)
+    if (share_in > 1.0).any() or (share_out > 1.0).any():
+        into = np.append(share_in[1:], 1 / 3)
+        runs = (share_out + into - np.sqrt(share_out * into) <= 1.0 + TIME_RUNS) & ~last
+        share_out = np.where(runs, share_out, np.minimum(share_out, 1.0))
+        share_in = np.where(np.concatenate(([False], runs[:-1])), share_in, np.minimum(share_in, 1.0))
+    return share_in * span_before, share_out * span
 
 
 def _grown(reference: Floats, span: Floats) -> Floats | float:

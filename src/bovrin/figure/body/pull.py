@@ -4,8 +4,8 @@ Continuation (E. L. Allgower and K. Georg, "Numerical Continuation Methods", 199
 each begins with a first-order guess of where the pose goes, which Newton's method then settles with exact curvature
 (damped after D. W. Marquardt, SIAM J. Appl. Math. 11, 1963, where the energy is not convex, and with a second-order
 correction of the anchors; J. Nocedal and S. J. Wright, "Numerical Optimization", 2006, section 18.3). Where the way
-itself ends (a limb that can only snap over), the pose crosses to the next one at a bounded pace. Near the place where the drag
-began a pose that has crossed is led back to the one that follows from the start, so that the way back leads home.
+itself ends (a limb that can only snap over), the pose crosses to the next one at a bounded pace. A pose that has
+crossed is led back to the one that follows from the start when the pointer comes back, so that the way back leads home.
 """
 
 from __future__ import annotations
@@ -29,8 +29,8 @@ SETTLED = 1e-5
 """A step smaller than this, radians or metres, is the last."""
 PACE, AT_ONCE = 13.0, 0.004
 """Metres that any joint may go for a metre of the pointer's way, and at least."""
-HOME = 0.08
-"""Metres from where the drag began within which a pose that has crossed over is led back."""
+HOME = 0.3
+"""Metres from where the drag began within which a pose that has crossed over is led back when the pointer comes back."""
 KEPT, NEARLY = 2e-5, 1e-4
 """Metres that an anchor may be off, and the pulled joint of a pose that crosses over."""
 MOST_LEAD = 1e-3
@@ -51,8 +51,9 @@ class Pull:
     def to(self, place: Floats) -> Floats:
         """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres."""
         length = float(np.linalg.norm(place - self._place))
+        far, before = (float(np.linalg.norm(p - self._begin)) for p in (place, self._place))
         self._follow(place)
-        if self._crossed and np.linalg.norm(place - self._begin) < HOME:
+        if self._crossed and far < min(HOME, before):
             self._lead_home(place, AT_ONCE + PACE * length)
         return posed(self.body, self.z)[0]
 
