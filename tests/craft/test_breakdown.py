@@ -5,12 +5,16 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from tests.strategies import chain_figure
 
-from bovrin.craft.breakdown import blend_values, breakdown, measured_favour
+from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour
 from bovrin.craft.keys import key_pose, poses, set_channels
+from bovrin.craft.pose_blending import blended_poses
 from bovrin.craft.posing import handle_place
+from bovrin.craft.push import push_past, settle
 from bovrin.errors import BadMotion
+from bovrin.figure.plan import columns
 from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import KeyRole, Shot
 
 
@@ -52,12 +56,12 @@ def test_reach_goals_travel_straight(demo: Shot) -> None:
 
 
 @given(st.floats(-0.4, 1.4), st.lists(st.floats(-3, 3), min_size=6, max_size=6))
-def test_turns_go_the_short_way(share: float, angles: list[float]) -> None:
+def test_turns_of_poses_that_were_never_connected_go_the_short_way(share: float, angles: list[float]) -> None:
     rig = chain_figure().rig
     cols = [rig.channel(f"link 1/{n}") for n in ("turn", "tilt", "roll")]
     a, b = np.zeros(12), np.zeros(12)
     a[cols], b[cols] = angles[:3], angles[3:]
-    mixed = blend_values(rig, a, b, np.full(12, share))
+    mixed = blended_poses(rig, a, b, np.full(12, share), short_way=True)
 
     def turn(v: np.ndarray) -> Rotation:
         return Rotation.from_euler("YXZ", v[cols])
@@ -74,7 +78,7 @@ def test_a_turn_of_nearly_a_circle_is_a_small_turn_back() -> None:
     i = rig.channel("link 1/turn")
     a, b = np.zeros(12), np.zeros(12)
     a[i], b[i] = np.radians(170), np.radians(-170)
-    mixed = blend_values(rig, a, b, np.full(12, 0.5))
+    mixed = blended_poses(rig, a, b, np.full(12, 0.5), short_way=True)
     assert abs(np.cos(mixed[i]) + 1) < 1e-9
 
 
@@ -109,3 +113,46 @@ def test_the_reach_switch_holds_its_first_state(demo: Shot) -> None:
     for favour, expected in ((0.5, 1.0), (0.99, 1.0), (1.0, 0.0)):
         made = breakdown(shot, "porter", 123, favour)
         assert channel_values(made.curves("porter"), rig, [123])[0, switch] == expected
+
+
+@given(st.floats(-1000, 1000), st.floats(0, 1), st.sampled_from(["turn", "tilt", "roll"]))
+def test_a_turn_about_one_axis_goes_the_way_the_curves_make_however_far(
+    degrees: float, share: float, axis: str
+) -> None:
+    rig = chain_figure().rig
+    i = rig.channel(f"link 1/{axis}")
+    a, b = np.zeros(12), np.zeros(12)
+    b[i] = np.radians(degrees)
+    mixed = blended_poses(rig, a, b, np.full(12, share))
+    assert np.degrees(mixed[i]) == pytest.approx(degrees * share, abs=1e-6)
+    assert np.abs(np.delete(mixed, i)).max() < 1e-9
+
+
+@given(st.lists(st.floats(-4, 4), min_size=6, max_size=6), st.floats(0.02, 0.98))
+def test_turns_about_three_axes_end_at_the_poses_and_never_jump(angles: list[float], share: float) -> None:
+    rig = chain_figure().rig
+    cols = [rig.channel(f"link 1/{axis}") for axis in ("turn", "tilt", "roll")]
+    a, b = np.zeros(12), np.zeros(12)
+    a[cols], b[cols] = angles[:3], angles[3:]
+    shares = np.array([0.0, share - 1e-3, share, share + 1e-3, 1.0])
+    mixed = blended_poses(rig, a, b, np.repeat(shares[:, None], 12, 1))
+    control = rig.controls[rig.control("link 1")]
+    xyz = [columns(rig, rig.control("link 1"), "rotate")][0]
+    turns = euler_matrix(mixed[:, xyz], control.order)
+    ends = euler_matrix(np.stack([a, b])[:, xyz], control.order)
+    assert np.abs(turns[[0, -1]] - ends).max() < 1e-7
+    steps = np.linalg.norm(rotation_vector(np.swapaxes(turns[1:-2], -1, -2) @ turns[2:-1]), axis=-1)
+    assert steps.max() < 0.05
+
+
+def test_a_key_at_200_degrees_and_fours_between_go_one_way() -> None:
+    shot = Shot("rod").with_figure(chain_figure())
+    column = shot.figure("rod").rig.channel("link 1/turn")
+    for frame, degrees in ((101, 0), (117, 200)):
+        shot = set_channels(shot, "rod", frame, {**dict.fromkeys(range(12), 0.0), column: np.radians(degrees)})
+    filled = fill_breakdowns(shot, "rod", 101, 117, 4)
+    assert np.degrees(filled.curves("rod")[column].values).tolist() == pytest.approx([0, 50, 100, 150, 200])
+    shot = set_channels(shot, "rod", 117, {column: np.radians(155)})
+    pushed = push_past(shot, "rod", 117, 0.2)
+    settled = settle(pushed, "rod", 121, 0.3)
+    assert np.degrees(settled.curves("rod")[column].values).tolist() == pytest.approx([0, 186, 176.7])

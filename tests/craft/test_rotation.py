@@ -72,11 +72,11 @@ def test_unroll_takes_out_whole_turns() -> None:
     shot = Shot("goat").with_figure(goat())
     rig = shot.figure("goat").rig
     column = rig.channel("head/turn")
-    for frame, degrees in ((101, 170), (105, -170), (110, -160), (115, 175)):
+    for frame, degrees in ((101, 170), (102, -170), (103, -160), (104, 175)):
         shot = set_channels(shot, "goat", frame, {column: np.radians(degrees)})
     new = script.unroll(shot, "goat", ["head", "neck"])
     assert np.degrees(new.curves("goat")[column].values).tolist() == pytest.approx([170, 190, 200, 175])
-    a, b = (script.sample(s, "goat", [101, 105, 110, 115]).position for s in (shot, new))
+    a, b = (script.sample(s, "goat", [101, 102, 103, 104]).position for s in (shot, new))
     assert np.abs(a - b).max() < 1e-9
     assert script.unroll(new, "goat", ["head"]) is new
 
@@ -92,3 +92,40 @@ def test_a_random_motion_keeps_its_turns() -> None:
         new = script.set_rotation_order(shot, "goat", "neck", order)
         a, b = script.sample(shot, "goat", frames), script.sample(new, "goat", frames)
         assert np.abs(a.position - b.position).max() < 1e-6
+
+
+def _spun(*degrees: float) -> Shot:
+    """A goat whose head is keyed to turn by so much on frames that lie ten apart."""
+    shot = Shot("goat").with_figure(goat())
+    columns = [shot.figure("goat").rig.channel(f"head/{word}") for word in ("turn", "tilt", "roll")]
+    for n, turn in enumerate(degrees):
+        shot = set_channels(
+            shot, "goat", 101 + 10.0 * n, {c: np.radians(turn) if c == columns[0] else 0.2 for c in columns}
+        )
+    return script.splined(shot, "goat")
+
+
+def test_a_turn_that_was_meant_is_not_unrolled() -> None:
+    shot = _spun(0, 360, 1080, 900)
+    assert script.unroll(shot, "goat", ["head"]) is shot
+
+
+def test_what_comes_after_a_meant_turn_is_unrolled_from_where_it_leads() -> None:
+    shot = _spun(0, 350)
+    column = shot.figure("goat").rig.channel("head/turn")
+    jumped = set_channels(shot, "goat", 112, {column: np.radians(2)})
+    new = script.unroll(jumped, "goat", ["head"]).curves("goat")[column]
+    assert np.degrees(new.values).tolist() == pytest.approx([0, 350, 362])
+
+
+@pytest.mark.parametrize("order", ["XYZ", "ZXY"])
+@pytest.mark.parametrize("turn", [360, 720, -900])
+def test_another_order_keeps_a_spin_on_every_frame(order: str, turn: float) -> None:
+    shot = _spun(0, turn, turn + 30)
+    new = script.set_rotation_order(shot, "goat", "head", order)
+    frames = np.arange(101.0, 122.0)
+    a, b = (script.sample(s, "goat", frames).rotation for s in (shot, new))
+    assert np.degrees(2 * np.arccos(np.clip(np.abs((a * b).sum(-1)), 0, 1))).max() < 1e-3
+    half = script.sample(new, "goat", frames[:-1] + 0.5).rotation
+    was = script.sample(shot, "goat", frames[:-1] + 0.5).rotation
+    assert np.degrees(2 * np.arccos(np.clip(np.abs((half * was).sum(-1)), 0, 1))).max() < 60

@@ -9,21 +9,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.caching import cached_by_identity
 from bovrin.craft.cards import card_at, remember_blend
 from bovrin.craft.keys import keyed, keyed_all, local_style, poses, whole_poses_of
+from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import channel_values
-from bovrin.motion.rotations import (
-    blend,
-    euler_matrix,
-    matrix_euler,
-    matrix_quaternion,
-    nearest_euler,
-    quaternion_matrix,
-)
-from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot, Unit
+from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -51,14 +42,15 @@ def breakdown(
 ) -> Shot:
     """Put a breakdown at a frame. favour: 0 is the pose before, 1 the pose after, beyond is allowed; `own` overrides it.
 
-    Turns go the short way; reach goals blend as goals. The whole figure is keyed, or only some channels. How it was made
-    is remembered: a breakdown that nobody touched since is favoured anew between the poses that it came from.
+    Turns go the way that the curves make, however far; reach goals blend as goals. The whole figure is keyed, or only some
+    channels. How it was made is remembered: a breakdown that nobody touched since is favoured anew between the poses that
+    it came from.
     """
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
     ends = channel_values(shot.curves(figure), rig, [before, after])
     share = part_shares(rig, favour, own or {})
-    values = blend_values(rig, ends[0], ends[1], share)
+    values = blended_poses(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
     wanted = range(len(curves)) if channels is None else channels
@@ -82,7 +74,7 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
     known = {*(part.name for part in rig.parts), *(OfControl(control.name) for control in rig.controls)}
     a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
     share = part_shares(rig, blend.favour, {n: f for n, f in blend.own if n in known})
-    off = np.abs(blend_values(rig, a, b, share) - now)
+    off = np.abs(blended_poses(rig, a, b, share) - now)
     keyed_here = [i for i, curve in enumerate(curves.curves) if curve.index_at(frame) is not None]
     return blend if off[keyed_here].max(initial=0.0) < 1e-6 else None
 
@@ -123,31 +115,6 @@ def named_channels(rig: Rig, name: PartOrControl) -> list[int]:
 
 def _widest_first(row: tuple[list[int], float]) -> int:
     return -len(row[0])
-
-
-@cached_by_identity(16)
-def turning_columns(rig: Rig) -> dict[str, NDArray[np.intp]]:
-    """Controls that turn about three axes: channel indices (n, 3) of x, y, z by rotation order."""
-    found: dict[str, list[list[int]]] = {}
-    for index, control in enumerate(rig.controls):
-        cols = columns(rig, index, "rotate")
-        if min(cols) >= 0:
-            found.setdefault(control.order, []).append(cols)
-    return {order: np.array(cols, np.intp) for order, cols in found.items()}
-
-
-def blend_values(rig: Rig, a: Floats, b: Floats, share: Floats) -> Floats:
-    """Channel values (..., C) between two poses (C,), by a share for each channel (..., C)."""
-    result = a + (b - a) * share
-    for order, cols in turning_columns(rig).items():
-        own = share[..., cols].mean(-1)
-        start, end = (matrix_quaternion(euler_matrix(v[cols], order)) for v in (a, b))
-        turned = quaternion_matrix(blend(np.broadcast_to(start, (*own.shape, 4)), end, own))
-        near = np.where((own >= 0.5)[..., None], b[cols], a[cols])
-        result[..., cols] = nearest_euler(matrix_euler(turned, order), near, order)
-    switches = [i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]
-    result[..., switches] = np.where(share[..., switches] >= 1.0, b[switches], a[switches])
-    return np.asarray(result)
 
 
 def favour_profile(t: Floats, favour: float) -> Floats:
@@ -206,7 +173,7 @@ def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, pr
     share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
     for named, own in sorted(((named_channels(rig, name), own) for name, own in shares.items()), key=_widest_first):
         share[:, named] = favour_profile(t, own)[:, None]
-    values = blend_values(rig, a, b, share)
+    values = blended_poses(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
     curves = shot.curves(figure)
     wanted = range(len(rig.channels)) if channels is None else list(channels)

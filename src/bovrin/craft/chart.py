@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.breakdown import blend_values, part_shares, remembered, turning_columns
+from bovrin.craft.breakdown import part_shares, remembered
 from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
+from bovrin.craft.pose_blending import blended_poses, turning_columns
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.hermite import hermite, hermite_basis
-from bovrin.motion.rotations import euler_matrix, rotation_vector
+from bovrin.motion.turning import turn_vectors
 from bovrin.shot import Blend, Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
@@ -30,7 +31,7 @@ CLOSE = 0.006
 def measured_shares(rig: Rig, values: Floats, a: Floats, b: Floats, channels: Iterable[int] | None = None) -> Floats:
     """How far poses (F, C) have got from pose a to pose b (C,): (F,), 0 at a and 1 at b.
 
-    Each control's way counts by its square: turns as the angle of the short way between both poses, moves as metres.
+    Each control's way counts by its square: turns as the angle that the curves make between both poses, moves as metres.
     What lies aside of the way is left out.
     """
     chosen = np.zeros(len(rig.channels), bool)
@@ -38,9 +39,8 @@ def measured_shares(rig: Rig, values: Floats, a: Floats, b: Floats, channels: It
     along, size = np.zeros(len(values)), 0.0
     for order, cols in turning_columns(rig).items():
         some = cols[chosen[cols].all(1)]
-        first = np.swapaxes(euler_matrix(a[some], order), -1, -2)
-        way = rotation_vector(first @ euler_matrix(b[some], order))
-        gone = rotation_vector(first @ euler_matrix(values[:, some], order))
+        way = turn_vectors(a[some], b[some], order)
+        gone = turn_vectors(a[some], values[:, some], order)
         along += (gone * way).sum((1, 2))
         size += float((way * way).sum())
         chosen[some] = False
@@ -128,7 +128,7 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     shares = measured_shares(rig, channel_values(curves, rig, frames), a, b, channels)
     made = [_favoured(shot, figure, frames, at, float(wanted[at]), shares, channels) for at in drawn.tolist()]
     share = np.stack([part_shares(rig, blend.favour, dict(blend.own)) for blend in made])
-    values = blend_values(rig, a, b, share)
+    values = blended_poses(rig, a, b, share)
     style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
     redrawn = shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
     for frame, blend in zip(frames[drawn].tolist(), made, strict=True):

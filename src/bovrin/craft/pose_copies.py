@@ -8,13 +8,11 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.breakdown import blend_values
 from bovrin.craft.keys import KeyStyle, local_style, set_channels
+from bovrin.craft.pose_blending import blended_poses, in_modes
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import fitted, modes_of
-from bovrin.figure.plan import special_column
+from bovrin.figure.fit import modes_of
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
-from bovrin.figure.solve import solve
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, KeyRole, Pose, Rig, Shot
@@ -84,13 +82,8 @@ def pose_values(rig: Rig, pose: Pose, now: Floats, amount: float = 1.0, *, place
     target = _full(rig, pose, now, place=place)
     if amount == 1.0:
         return target
-    modes = modes_of(rig, now)
-    if modes != modes_of(rig, target):  # between two modes a limb is blended in the one it is in
-        target = fitted(rig, solve(rig, target[None]), target[None], modes)[0]
-        for limb in rig.limbs:
-            column = special_column(rig, limb.goal, ChannelRole.REACH)
-            target[column] = now[column] if column >= 0 else target[column]
-    return blend_values(rig, now, target, np.full(len(now), amount))
+    target = in_modes(rig, target, modes_of(rig, now))  # a limb is blended in the mode that it is in
+    return blended_poses(rig, now, target, np.full(len(now), amount), short_way=True)
 
 
 def _full(rig: Rig, pose: Pose, now: Floats, *, place: bool) -> Floats:

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft.breakdown import blend_values
 from bovrin.craft.cards import card_at, with_card
 from bovrin.craft.keys import keyed, local_style, set_channels, whole_poses_of
+from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import KeyRole, Shot
@@ -41,7 +41,7 @@ def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Sho
     rig = shot.figure(figure).rig
     start, now = channel_values(shot.curves(figure), rig, [before, here])
     meant = _meant(shot, figure, here, start, now)
-    values = blend_values(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
+    values = blended_poses(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
     curves = shot.curves(figure)
     posed = {i: float(values[i]) for i in range(len(rig.channels)) if curves[i].index_at(here) is not None}
     pushed = set_channels(shot, figure, here, posed)
@@ -54,7 +54,7 @@ def _meant(shot: Shot, figure: str, frame: float, start: np.ndarray, now: np.nda
     if not amount:
         return now
     rig = shot.figure(figure).rig
-    return blend_values(rig, start, now, np.full(len(rig.channels), 1.0 / (1.0 + amount)))
+    return blended_poses(rig, start, now, np.full(len(rig.channels), 1.0 / (1.0 + amount)))
 
 
 def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
@@ -70,7 +70,7 @@ def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
             f"the pose of '{figure}' at frame {here:g} was not pushed past, so there is nothing to settle from.",
             advice="Push the pose past first.",
         )
-    values = blend_values(
+    values = blended_poses(
         rig, pushed, _meant(shot, figure, here, start, pushed), np.full(len(rig.channels), float(favour))
     )
     curves = shot.curves(figure)

@@ -15,7 +15,7 @@ from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
-from bovrin.shot.curve import NO_KEYS
+from bovrin.shot.curve import NO_KEYS, SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -89,12 +89,14 @@ def _reordered(own: list[Curve], defaults: list[float], old: str, new: str, shot
     frames = np.unique(np.concatenate([c.frames for c in own]))
     if not len(frames):
         return own
-    result = _rewritten(own, frames, defaults, old, new)
     every = np.unique(np.concatenate([frames, np.arange(np.floor(frames[0]), np.ceil(frames[-1]) + 1)]))
-    off = _error(own, result, every, defaults, old, new) > NEAR
-    if not off.any():
-        return result
-    return _rewritten(own, np.unique(np.concatenate([frames, every[off]])), defaults, old, new)
+    while True:
+        result = _rewritten(own, frames, defaults, old, new)
+        off = _error(own, result, every, defaults, old, new) > NEAR
+        more = np.union1d(frames, every[off])
+        if len(more) == len(frames):
+            return result
+        frames = more
 
 
 def _angles(curves: list[Curve], frames: Floats, defaults: list[float]) -> Floats:
@@ -128,15 +130,52 @@ def _rewritten(own: list[Curve], frames: Floats, defaults: list[float], old: str
     return result
 
 
+NEIGHBOURS = 1.0 + SAME_FRAME
+"""Frames between two keys up to which they are neighbours, of recorded or sampled motion."""
+
+
 def unroll(shot: Shot, figure: str, controls: Iterable[int]) -> Shot:
-    """Take whole turns out of rotation curves that jump: each key is written nearest to the one before."""
+    """Take jumps out of rotation curves: of keys on neighbouring frames each is written nearest to the one before.
+
+    A turn between keys that lie further apart was meant and stays as it is.
+    """
     rig = shot.figure(figure).rig
     curves: CurveSet = shot.curves(figure)
-    wanted = [c for i in controls for c in columns(rig, i, "rotate") if c >= 0]
-    changes = {}
-    for column in wanted:
-        curve = curves[column]
-        values = np.unwrap(curve.values) if len(curve) else curve.values
-        if len(curve) and np.abs(values - curve.values).max() > 1e-9:
-            changes[column] = curve.changed(values=values)
+    changes: dict[int, Curve] = {}
+    for index in controls:
+        cols = columns(rig, index, "rotate")
+        own = [curves[c] for c in cols if c >= 0]
+        together = len(own) == 3 and all(np.array_equal(own[0].frames, c.frames) for c in own[1:])
+        new = _unrolled_together(own, rig.controls[index].order) if together else [_unrolled(c) for c in own]
+        changes |= dict(zip((c for c in cols if c >= 0), new, strict=True))
     return shot.with_curves(figure, curves.replaced(changes))
+
+
+def jumps(before: Shot, after: Shot, figure: str) -> int:
+    """In how many places a figure's rotation curves were unrolled."""
+    pairs = zip(before.curves(figure).curves, after.curves(figure).curves, strict=True)
+    rows = [np.abs(np.diff(b.values - a.values)) > np.pi for a, b in pairs if a is not b]
+    return int(sum(row.sum() for row in rows))
+
+
+def _unrolled(curve: Curve) -> Curve:
+    steps = np.diff(curve.values)
+    turns = np.where(np.diff(curve.frames) <= NEIGHBOURS, np.round(steps / (2 * np.pi)), 0.0)
+    if not turns.any():
+        return curve
+    return curve.changed(values=curve.values - 2 * np.pi * np.concatenate([[0.0], np.cumsum(turns)]))
+
+
+def _unrolled_together(own: list[Curve], order: str) -> list[Curve]:
+    """Three curves with the same keys: a jump may also be to the other way of writing the same rotation."""
+    made = [_unrolled(c) for c in own]
+    near = np.diff(own[0].frames) <= NEIGHBOURS
+    left = np.abs(np.diff(np.stack([c.values for c in made], -1), axis=0)).sum(-1)
+    if not (near & (left > np.pi)).any():
+        return made
+    values = np.stack([c.values for c in own], -1)
+    new = values.copy()
+    for row in range(1, len(new)):  # each key is written nearest to the one before, so this cannot be done at once
+        turns = 2 * np.pi * np.round((new[row - 1] - values[row - 1]) / (2 * np.pi))
+        new[row] = nearest_euler(values[row], new[row - 1], order) if near[row - 1] else values[row] + turns
+    return [c.changed(values=new[:, n]) for n, c in enumerate(own)]

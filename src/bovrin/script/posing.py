@@ -124,7 +124,7 @@ def set_rotation_order(shot: Shot, figure: str, control: str, order: str) -> Sho
 
 
 def unroll(shot: Shot, figure: str, controls: Iterable[str]) -> Shot:
-    """Take whole turns out of the rotation curves of some controls."""
+    """Take jumps between keys on neighbouring frames out of the rotation curves of some controls; turns that were meant stay."""
     rig = shot.figure(figure).rig
     return _rotation.unroll(shot, figure, [rig.control(name) for name in controls])
 

@@ -8,7 +8,7 @@ from bovrin.craft.keys import Scope, fence
 from bovrin.craft.mirror import exchange, mirror_range, mirrored_values
 from bovrin.craft.modes import limb_of_control, match_limb, set_mode
 from bovrin.craft.pose_copies import default_pose, pasted_values, pose_of
-from bovrin.craft.rotation import set_rotation_order, unroll
+from bovrin.craft.rotation import jumps, set_rotation_order, unroll
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.editing import chosen_parts, chosen_scope, edit
 from bovrin.desk.state.keying import Place
@@ -271,12 +271,17 @@ def fence_here(port: Port) -> None:
 
 
 def unroll_chosen(port: Port) -> None:
-    """Take whole turns out of the rotation curves of what is chosen, or of the whole figure."""
+    """Take jumps between neighbouring frames out of the rotation curves of what is chosen, or of the whole figure."""
     session = port.session
-    figure = _figure(session)
+    figure, before = _figure(session), session.shot
     controls = session.controls or range(len(figure.rig.controls))
     if not session.do("Unroll", lambda shot: unroll(shot, figure.name, controls)):
-        session.voice.tell("No rotation curve here jumps by a whole turn.")
+        session.voice.tell(
+            "No rotation curve here jumps between neighbouring frames. Turns between keys stay as they are."
+        )
+        return
+    count = jumps(before, session.shot, figure.name)
+    session.voice.tell(f"{count} jump{'s' if count != 1 else ''} taken out. Turns between keys stay as they are.")
 
 
 def change_order(session: Session, control: str, order: str) -> None:
