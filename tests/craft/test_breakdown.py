@@ -6,8 +6,9 @@ from scipy.spatial.transform import Rotation
 from tests.strategies import chain_figure
 
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour
-from bovrin.craft.keys import key_pose, poses, set_channels
+from bovrin.craft.keys import poses, set_channels
 from bovrin.craft.pose_blending import blended_poses
+from bovrin.craft.pose_keys import key_pose
 from bovrin.craft.posing import handle_place
 from bovrin.craft.push import push_past, settle
 from bovrin.errors import BadMotion

@@ -1,14 +1,15 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
 from bovrin import script
-from bovrin.craft import keys
+from bovrin.craft import keys, pose_keys
 from bovrin.craft.keys import KeyStyle, Scope
 from bovrin.craft.splining import splined_curve, stepped_curve
 from bovrin.motion.evaluate import curve_values
+from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Shot
 
@@ -50,14 +51,20 @@ def test_the_plain_way_of_keys_is_kept_where_it_changes_nothing(demo: Shot) -> N
     assert all(c.out_kind[c.index_at(116) or 0] == HandleKind.STEPPED for c in posed.curves("porter").curves)
 
 
+def _time_runs(curve: Curve) -> bool:
+    """Whether no handles make time stand still, where a value is known to a part in 10^5 only."""
+    keys_, span = gather([curve]), np.diff(curve.frames)
+    out, into = keys_.out_length[:-1] / span, keys_.in_length[1:] / span
+    return bool((out + into - np.sqrt(out * into) < 0.999).all())
+
+
 @given(curves(least=2), st.floats(0.02, 0.98), st.sampled_from(list(KeyRole)))
 def test_a_key_put_into_any_curve_changes_no_value(curve: Curve, share: float, role: KeyRole) -> None:
     frame = float(np.round(curve.frames[0] + share * (curve.frames[-1] - curve.frames[0]), 3))
-    if np.abs(curve.frames - frame).min() < 1e-2:
-        return
+    assume(np.abs(curve.frames - frame).min() > 1e-2 and _time_runs(curve))
     rod = chain_figure()
     shot = Shot("x").with_figure(rod, CurveSet((curve,) * len(rod.rig.channels)))
-    made = keys.key_pose(shot, "rod", frame, style=KeyStyle(HandleKind.NO_OVERSHOOT, role)).curves("rod")[0]
+    made = pose_keys.key_pose(shot, "rod", frame, style=KeyStyle(HandleKind.NO_OVERSHOOT, role)).curves("rod")[0]
     looks = np.linspace(curve.frames[0] - 2, curve.frames[-1] + 2, 401)
     size = 1.0 + np.abs(curve.values).max()
     assert np.abs(curve_values(made, looks) - curve_values(curve, looks)).max() < 1e-9 * size
@@ -68,6 +75,7 @@ def test_a_key_put_into_any_curve_changes_no_value(curve: Curve, share: float, r
 def test_a_cut_keeps_the_shape_whatever_the_handles_and_so_does_a_cut_of_the_cut(
     out: float, into: float, frame: float, again: float
 ) -> None:
+    assume(out + into - np.sqrt(out * into) < 9.99)
     flat = {"in_kind": HandleKind.BY_HAND, "out_kind": HandleKind.BY_HAND, "free": True}
     curve = Curve.from_keys(
         [Key(101, 0.0, out_length=out, **flat), Key(111, 1.0, in_length=into, **flat)]  # type: ignore[arg-type]

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure
 
-from bovrin.craft import keys
+from bovrin.craft import keys, pose_keys
 from bovrin.craft.keys import KeyStyle
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, KeyRole, Shot
@@ -18,7 +18,7 @@ def blank() -> Shot:
 def test_a_key_pose_changes_nothing_that_is_seen(demo: Shot) -> None:
     frames = np.linspace(100, 161, 123)
     rig = demo.figure("porter").rig
-    posed = keys.key_pose(demo, "porter", 116)
+    posed = pose_keys.key_pose(demo, "porter", 116)
     assert np.allclose(
         channel_values(posed.curves("porter"), rig, frames), channel_values(demo.curves("porter"), rig, frames)
     )
@@ -33,7 +33,7 @@ def test_nothing_moves_before_its_first_key(blank: Shot) -> None:
 
 
 def test_a_key_pose_of_one_part_leaves_the_others(blank: Shot) -> None:
-    shot = keys.key_pose(blank, "rod", 110, ["links"])
+    shot = pose_keys.key_pose(blank, "rod", 110, ["links"])
     counts = [len(c) for c in shot.curves("rod").curves]
     assert counts == [0] * 6 + [1] * 6
 
@@ -51,7 +51,7 @@ def test_changing_a_key_keeps_its_handles_and_role(blank: Shot) -> None:
     shot = keys.set_channels(shot, "rod", 105, {2: 3.0}, KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE))
     key = shot.curves("rod")[2].key(0)
     assert (key.value, key.out_kind, key.role) == (3.0, HandleKind.FLAT, KeyRole.BREAKDOWN)
-    posed = keys.key_pose(shot, "rod", 105)
+    posed = pose_keys.key_pose(shot, "rod", 105)
     assert posed.curves("rod")[2].key(0).role == KeyRole.KEY_POSE
 
 
@@ -68,18 +68,18 @@ def test_poses_are_told_from_in_betweens(blank: Shot) -> None:
 
 
 def test_a_hold_repeats_the_pose_before(demo: Shot) -> None:
-    held = keys.hold(demo, "porter", 116)
+    held = pose_keys.hold(demo, "porter", 116)
     rig = demo.figure("porter").rig
     a, b = channel_values(held.curves("porter"), rig, [114, 116])
     assert np.allclose(a, b)
-    assert keys.hold(demo, "porter", 101) is demo
+    assert pose_keys.hold(demo, "porter", 101) is demo
 
 
 def test_removing_a_pose_removes_all_its_keys(demo: Shot) -> None:
-    gone = keys.delete_keys(demo, "porter", 119)
+    gone = pose_keys.delete_keys(demo, "porter", 119)
     assert 119 not in keys.poses(gone, "porter").frames
     assert all(c.index_at(119) is None for c in gone.curves("porter").curves)
-    assert keys.delete_keys(gone, "porter", 119) is gone
+    assert pose_keys.delete_keys(gone, "porter", 119) is gone
 
 
 @given(st.sampled_from(list(keys.Scope)), st.floats(-2, 2))
@@ -101,7 +101,7 @@ def test_an_edit_on_a_breakdown_leaves_it_a_breakdown(demo: Shot) -> None:
 
 def test_a_key_that_is_there_already_is_the_same_curve(demo: Shot) -> None:
     """Keying a pose as it is makes no new curves: an undo step holds only what changed."""
-    again = keys.key_pose(demo, "porter", 119)
+    again = pose_keys.key_pose(demo, "porter", 119)
     before, after = demo.curves("porter").curves, again.curves("porter").curves
     there = [
         curve.index_at(119) is not None and curve.role[curve.index_at(119)] == KeyRole.KEY_POSE for curve in before

@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.cards import card_at, remember_blend
-from bovrin.craft.keys import keyed, keyed_all, local_style, poses, whole_poses_of
+from bovrin.craft.keys import keyed, local_style, poses, whole_poses_of
+from bovrin.craft.lag import lags_between, pose_keys, pose_values
+from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
-from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -48,13 +49,15 @@ def breakdown(
     """
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
-    ends = channel_values(shot.curves(figure), rig, [before, after])
+    curves = shot.curves(figure)
+    ends = [pose_values(curves, rig, end) for end in (before, after)]
     share = part_shares(rig, favour, own or {})
     values = blended_poses(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
-    curves = shot.curves(figure)
     wanted = range(len(curves)) if channels is None else channels
-    changes = {i: keyed(curves[i], frame, float(values[i]), style, claim_role=True) for i in wanted}
+    there, lags = pose_keys(curves, frame), lags_between(curves, before, after, frame)
+    at = {i: float(there[i][0]) if i in there else frame + float(lags[i]) for i in wanted}
+    changes = {i: keyed(curves[i], at[i], float(values[i]), style, claim_role=True) for i in wanted}
     made = Blend.of(before, after, float(favour), own or {})
     return remember_blend(shot.with_curves(figure, curves.replaced(changes)), figure, frame, made)
 
@@ -72,10 +75,10 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     known = {*(part.name for part in rig.parts), *(OfControl(control.name) for control in rig.controls)}
-    a, now, b = channel_values(curves, rig, [blend.before, frame, blend.after])
+    a, now, b = (pose_values(curves, rig, f) for f in (blend.before, frame, blend.after))
     share = part_shares(rig, blend.favour, {n: f for n, f in blend.own if n in known})
     off = np.abs(blended_poses(rig, a, b, share) - now)
-    keyed_here = [i for i, curve in enumerate(curves.curves) if curve.index_at(frame) is not None]
+    keyed_here = list(pose_keys(curves, frame))
     return blend if off[keyed_here].max(initial=0.0) < 1e-6 else None
 
 
@@ -89,7 +92,7 @@ def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict
     """How far the figure has got at a frame between the poses around, and each part that moves there."""
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
-    a, now, b = channel_values(shot.curves(figure), rig, [before, frame, after])
+    a, now, b = (pose_values(shot.curves(figure), rig, f) for f in (before, frame, after))
     found = {}
     for index, part in enumerate(rig.parts):
         cols = [i for i in rig.part_channels(index) if abs(b[i] - a[i]) > 1e-9]
@@ -168,16 +171,16 @@ class _Profile(NamedTuple):
 def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, profile: _Profile) -> Shot:
     rig = shot.figure(figure).rig
     favour, shares, channels = profile
-    a, b = channel_values(shot.curves(figure), rig, ends)
+    curves = shot.curves(figure)
+    a, b = (pose_values(curves, rig, end) for end in ends)
     t = (frames - ends[0]) / (ends[1] - ends[0])
     share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
     for named, own in sorted(((named_channels(rig, name), own) for name, own in shares.items()), key=_widest_first):
         share[:, named] = favour_profile(t, own)[:, None]
     values = blended_poses(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
-    curves = shot.curves(figure)
     wanted = range(len(rig.channels)) if channels is None else list(channels)
-    filled = shot.with_curves(figure, curves.replaced(keyed_all(curves, wanted, frames, values, style)))
+    filled = shot.with_curves(figure, curves.replaced(keyed_between(curves, wanted, ends, frames, values, style)))
     made = favour_profile(t, favour).tolist()
     rows = {name: favour_profile(t, one).tolist() for name, one in shares.items()}
     cards = [
@@ -194,7 +197,7 @@ def measured_favour(shot: Shot, figure: str, frame: float) -> float:
     """How far the present motion has got between the poses around a frame, 0..1, over all channels that change."""
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
-    a, x, b = channel_values(shot.curves(figure), rig, [before, frame, after])
+    a, x, b = (pose_values(shot.curves(figure), rig, f) for f in (before, frame, after))
     way = b - a
     size = float(way @ way)
     return float((x - a) @ way) / size if size > 1e-12 else 0.5

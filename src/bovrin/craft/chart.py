@@ -11,7 +11,9 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.breakdown import part_shares, remembered
 from bovrin.craft.cards import remember_blend
-from bovrin.craft.keys import EASED, KeyStyle, keyed_all, merged, part_channels
+from bovrin.craft.keys import EASED, KeyStyle, merged, part_channels
+from bovrin.craft.lag import lags_at, pose_keys, pose_values, values_with_lags
+from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses, turning_columns
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
@@ -22,6 +24,8 @@ from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
+UNCHANGED = 1e-9
+"""A chart whose shares differ less is the one that is there."""
 SAME = 1e-4
 """Shares nearer than this are the same drawing."""
 CLOSE = 0.006
@@ -55,7 +59,7 @@ def chart(shot: Shot, figure: str, start: float, end: float, part: str | None = 
     """The share of the way from the pose at start to the pose at end on each whole frame, both included."""
     rig = shot.figure(figure).rig
     frames = _frames(start, end)
-    values = channel_values(shot.curves(figure), rig, frames)
+    values = _late_values(shot.curves(figure), rig, frames)
     chosen = part_channels(rig, None if part is None else [part])
     return [float(s) for s in measured_shares(rig, values, values[0], values[-1], chosen)]
 
@@ -79,10 +83,33 @@ def set_chart(
     wanted = np.asarray(shares, float)
     if wanted.shape != frames.shape or not np.isfinite(wanted).all():
         raise BadMotion(f"a chart from {start:g} to {end:g} has {len(frames)} shares, one for each frame.")
+    if np.abs(wanted - chart(shot, figure, start, end, part)).max() < UNCHANGED:
+        return shot
     channels = part_channels(rig, None if part is None else [part])
     if is_stepped(shot.curves(figure), channels, start):
         return _redrawn(shot, figure, frames, wanted, channels)
-    return _respaced(shot, figure, frames, wanted, channels)
+    for (early, late), own in _by_lag(shot.curves(figure), channels, start, end).items():
+        own_frames = _frames(start + early, end + late)
+        shot = _respaced(shot, figure, own_frames, np.array(resampled_shares(wanted.tolist(), len(own_frames))), own)
+    return shot
+
+
+def _late_values(curves: CurveSet, rig: Rig, frames: Floats) -> Floats:
+    """Channel values (F, C) on frames (F,) between two poses, each channel as late as it comes to them."""
+    first, last = lags_at(curves, float(frames[0])), lags_at(curves, float(frames[-1]))
+    share = (frames - frames[0]) / (frames[-1] - frames[0])
+    return values_with_lags(curves, rig, frames, first + (last - first) * share[:, None])
+
+
+def _by_lag(
+    curves: CurveSet, channels: Iterable[int], start: float, end: float
+) -> dict[tuple[float, float], list[int]]:
+    """Channels by how late they come to the pose at start and to the one at end."""
+    first, last = lags_at(curves, start), lags_at(curves, end)
+    found: dict[tuple[float, float], list[int]] = {}
+    for i in channels:
+        found.setdefault((float(first[i]), float(last[i])), []).append(i)
+    return found
 
 
 FEW = 20_000
@@ -118,19 +145,21 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     """Breakdowns wherever the share changes; drawings that are there already are favoured anew."""
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
-    a, b = channel_values(curves, rig, frames[[0, -1]])
+    a, b = (pose_values(curves, rig, end) for end in frames[[0, -1]].tolist())
     inner = slice(1, -1)
-    there = np.array([any(curves[i].index_at(float(f)) is not None for i in channels) for f in frames])
+    there = np.array([any(i in own for i in channels) for own in (pose_keys(curves, f) for f in frames.tolist())])
     changes = np.abs(np.diff(wanted)) > SAME
     drawn = np.flatnonzero(there[inner] | changes[:-1]) + 1
     if not len(drawn):
         return shot
-    shares = measured_shares(rig, channel_values(curves, rig, frames), a, b, channels)
+    shares = measured_shares(rig, _late_values(curves, rig, frames), a, b, channels)
     made = [_favoured(shot, figure, frames, at, float(wanted[at]), shares, channels) for at in drawn.tolist()]
     share = np.stack([part_shares(rig, blend.favour, dict(blend.own)) for blend in made])
     values = blended_poses(rig, a, b, share)
     style = KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN)
-    redrawn = shot.with_curves(figure, curves.replaced(keyed_all(curves, channels, frames[drawn], values, style)))
+    ends = float(frames[0]), float(frames[-1])
+    made_keys = keyed_between(curves, channels, ends, frames[drawn], values, style)
+    redrawn = shot.with_curves(figure, curves.replaced(made_keys))
     for frame, blend in zip(frames[drawn].tolist(), made, strict=True):
         redrawn = remember_blend(redrawn, figure, frame, blend)
     return redrawn
@@ -188,14 +217,25 @@ def _along_path(curves: CurveSet, rig: Rig, frames: Floats, wanted: Floats, chan
     """Poses (F, C) on the path there is, at the moments when it has got to the wanted shares; beyond it, carried on."""
     fine = np.linspace(frames[0], frames[-1], 8 * (len(frames) - 1) + 1)
     values = channel_values(curves, rig, fine)
-    gone = np.maximum.accumulate(measured_shares(rig, values, values[0], values[-1], channels))
-    steady = gone + np.linspace(0, 1e-9, len(gone))  # so that a stretch that stands still has an order
-    moment = np.interp(np.clip(wanted, 0.0, 1.0), steady / steady[-1], fine)
-    result = np.asarray(channel_values(curves, rig, moment))
-    past = wanted - np.clip(wanted, 0.0, 1.0)
-    result += past[:, None] * (values[-1] - values[0])
+    gone = measured_shares(rig, values, values[0], values[-1], channels)
+    within = np.clip(wanted, gone.min(), gone.max())
+    result = np.asarray(channel_values(curves, rig, _moments(fine, gone, frames, within)))
+    result += (wanted - within)[:, None] * (values[-1] - values[0])
     result[0], result[-1] = values[0], values[-1]
     return result
+
+
+def _moments(fine: Floats, gone: Floats, frames: Floats, wanted: Floats) -> Floats:
+    """When a motion that has got to shares gone (N,) at moments fine (N,) has got to wanted ones (F,): of several moments the
+    one nearest to each frame (F,), so that a motion that overshoots and comes back is followed both ways."""
+    off = gone[None] - wanted[:, None]
+    crossing = off[:, :-1] * off[:, 1:] <= 0
+    rise = gone[1:] - gone[:-1]
+    part = np.where(rise == 0, 0.5, -off[:, :-1] / np.where(rise == 0, 1.0, rise))
+    times = fine[:-1] + np.clip(part, 0.0, 1.0) * np.diff(fine)
+    gap = np.where(crossing, np.abs(times - frames[:, None]), np.inf)
+    best = gap.argmin(1)
+    return np.asarray(times[np.arange(len(frames)), best])
 
 
 def _slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:

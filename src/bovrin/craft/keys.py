@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.exact_keys import EASED as EASED
 from bovrin.craft.exact_keys import keyed_exactly
-from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
@@ -92,23 +91,6 @@ def whole_poses_of(curves: CurveSet) -> Poses:
     counts = np.bincount(places[hits], weights=times[hits], minlength=len(found))
     whole = 2 * counts >= counts.max()
     return Poses(found.frames[whole], found.roles[whole])
-
-
-LATE = 2.0
-"""Frames by which a part may come after a pose (or before it) and still belong to it."""
-
-
-@cached_by_identity(64)
-def card_poses_of(curves: CurveSet) -> Poses:
-    """The poses that get a card: those most of the figure shares, and partial ones that are not just a part come late."""
-    found, whole = poses_of(curves), whole_poses_of(curves)
-    if not len(whole):
-        return found
-    after = np.clip(np.searchsorted(whole.frames, found.frames), 0, len(whole) - 1)
-    before = np.clip(after - 1, 0, None)
-    gap = np.minimum(np.abs(whole.frames[after] - found.frames), np.abs(whole.frames[before] - found.frames))
-    kept = (gap < 1e-6) | (gap > LATE)
-    return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
 
 
 def poses(shot: Shot, figure: str) -> Poses:
@@ -212,57 +194,6 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
             total += 1
             stepped += int(curve.out_kind[at] == HandleKind.STEPPED)
     return KeyStyle(HandleKind.STEPPED if total == 0 or 2 * stepped >= total else EASED, role)
-
-
-def key_pose(
-    shot: Shot,
-    figure: str,
-    frame: float,
-    parts: Iterable[str] | None = None,
-    style: KeyStyle | None = None,
-    channels: Iterable[int] | None = None,
-) -> Shot:
-    """Key what is there, for the whole figure, some parts or channels; a breakdown on that frame becomes a key pose."""
-    rig = shot.figure(figure).rig
-    how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
-    curves = shot.curves(figure)
-    wanted = part_channels(rig, parts) if channels is None else list(channels)
-    changes = keyed_exactly(curves, rig, wanted, frame, how.out_kind, how.role)
-    changes |= {i: _claimed(curves[i], frame, how.role) for i in wanted if i not in changes}
-    return shot.with_curves(figure, curves.replaced(changes))
-
-
-def _claimed(curve: Curve, frame: float, role: KeyRole) -> Curve:
-    """The curve with its key on a frame in a role; itself when it has that already, so that undo steps share it."""
-    at = curve.index_at(frame)
-    assert at is not None
-    if curve.role[at] == role:
-        return curve
-    roles = curve.role.copy()
-    roles[at] = role
-    return curve.changed(role=roles)
-
-
-def hold(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:
-    """Repeat the pose before at this frame, so that it stays until then: of the whole figure or of some channels."""
-    held = poses(shot, figure).before(frame)
-    if held is None:
-        return shot
-    rig = shot.figure(figure).rig
-    then = channel_values(shot.curves(figure), rig, [held])[0]
-    style = local_style(shot, figure, held, KeyRole.KEY_POSE)
-    wanted = range(len(then)) if channels is None else channels
-    return set_channels(shot, figure, frame, {i: float(then[i]) for i in wanted}, style)
-
-
-def delete_keys(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None = None) -> Shot:
-    """Remove the keys on a frame, of the whole figure or of some channels."""
-    chosen = range(len(shot.figure(figure).rig.channels)) if channels is None else channels
-    return changed_curves(shot, figure, chosen, lambda c: c if c.index_at(frame) is None else _without(c, frame))
-
-
-def _without(curve: Curve, frame: float) -> Curve:
-    return curve.taken(np.abs(curve.frames - frame) > SAME_FRAME)
 
 
 def stretched_to_keys(shot: Shot) -> Shot:

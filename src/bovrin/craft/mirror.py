@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keys import keyed_all, local_style, merged
+from bovrin.craft.lag import lags_at, pose_keys, values_with_lags
+from bovrin.craft.late_keys import keyed_late
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import plan_of
 from bovrin.figure.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
@@ -146,13 +148,31 @@ def mirror(
     rig = shot.figure(figure).rig
     at = np.unique(np.atleast_1d(np.asarray(frames, float)))
     who = exchange(rig, parts, how)
-    values = channel_values(shot.curves(figure), rig, at)
+    curves = shot.curves(figure)
+    lags = np.stack([lags_at(curves, frame) for frame in at.tolist()])
+    values = values_with_lags(curves, rig, at, lags)
     new = mirrored_values(rig, values, who)
     roots = _mirrored_whole(rig, values, new, plane, keep_place) if parts is None else []
     touched = [i for c in (*who.targets, *roots) for i in rig.span(c)]
     style = local_style(shot, figure, float(at[0]), KeyRole.KEY_POSE)
-    curves = shot.curves(figure)
-    return shot.with_curves(figure, curves.replaced(keyed_all(curves, touched, at, new, style)))
+    swapped = _swapped_lags(rig, lags, who)
+    left = curves.replaced({i: _without_pose(curves, i, at[lags[:, i] != swapped[:, i]]) for i in touched})
+    return shot.with_curves(figure, left.replaced(keyed_late(left, touched, at, swapped, new, style)))
+
+
+def _swapped_lags(rig: Rig, lags: Floats, who: Exchange) -> Floats:
+    """How late each channel comes (F, C) to the mirrored poses: as late as what it is mirrored from."""
+    swapped = lags.copy()
+    for target, source in zip(who.targets, who.sources, strict=True):
+        swapped[:, rig.span(target)] = lags[:, rig.span(source)].mean(1, keepdims=True)
+    return swapped
+
+
+def _without_pose(curves: CurveSet, channel: int, frames: Floats) -> Curve:
+    """A channel without its keys of the poses on some frames (n,)."""
+    gone = [own[channel] for own in (pose_keys(curves, f) for f in frames.tolist()) if channel in own]
+    curve = curves[channel]
+    return curve.taken(~np.isin(curve.frames, np.concatenate(gone))) if gone else curve
 
 
 def _mirrored_whole(rig: Rig, values: Floats, new: Floats, plane: str, keep_place: bool) -> list[int]:

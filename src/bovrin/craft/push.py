@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from bovrin.craft.cards import card_at, with_card
-from bovrin.craft.keys import keyed, local_style, set_channels, whole_poses_of
+from bovrin.craft.keys import keyed, local_style, whole_poses_of
+from bovrin.craft.lag import lags_at, pose_keys, pose_values
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
-from bovrin.motion.evaluate import channel_values
 from bovrin.shot import KeyRole, Shot
 
 
@@ -39,12 +39,13 @@ def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Sho
     """
     here, before = _way(shot, figure, frame)
     rig = shot.figure(figure).rig
-    start, now = channel_values(shot.curves(figure), rig, [before, here])
+    curves = shot.curves(figure)
+    start, now = (pose_values(curves, rig, f) for f in (before, here))
     meant = _meant(shot, figure, here, start, now)
     values = blended_poses(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
-    curves = shot.curves(figure)
-    posed = {i: float(values[i]) for i in range(len(rig.channels)) if curves[i].index_at(here) is not None}
-    pushed = set_channels(shot, figure, here, posed)
+    style = local_style(shot, figure, here, KeyRole.KEY_POSE)
+    posed = {i: keyed(curves[i], float(at[0]), float(values[i]), style) for i, at in pose_keys(curves, here).items()}
+    pushed = shot.with_curves(figure, curves.replaced(posed))
     return with_card(pushed, figure, replace(card_at(shot, figure, here), pushed=amount, blend=None))
 
 
@@ -64,7 +65,8 @@ def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
     """
     here, before = _way(shot, figure, frame - 1e-3)
     rig = shot.figure(figure).rig
-    start, pushed = channel_values(shot.curves(figure), rig, [before, here])
+    curves = shot.curves(figure)
+    start, pushed = (pose_values(curves, rig, f) for f in (before, here))
     if not card_at(shot, figure, here).pushed:
         raise BadMotion(
             f"the pose of '{figure}' at frame {here:g} was not pushed past, so there is nothing to settle from.",
@@ -73,7 +75,9 @@ def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
     values = blended_poses(
         rig, pushed, _meant(shot, figure, here, start, pushed), np.full(len(rig.channels), float(favour))
     )
-    curves = shot.curves(figure)
-    style = local_style(shot, figure, here, KeyRole.BREAKDOWN)
-    changes = {i: keyed(c, frame, float(values[i]), style, claim_role=True) for i, c in enumerate(curves.curves)}
+    style, lags = local_style(shot, figure, here, KeyRole.BREAKDOWN), lags_at(curves, here)
+    changes = {
+        i: keyed(c, frame + float(lags[i]), float(values[i]), style, claim_role=True)
+        for i, c in enumerate(curves.curves)
+    }
     return shot.with_curves(figure, curves.replaced(changes))

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.cards import moved_cards
-from bovrin.craft.keys import LATE, card_poses_of, changed_curves, part_channels, poses, stretched_to_keys
+from bovrin.craft.keys import changed_curves, part_channels, stretched_to_keys
+from bovrin.craft.lag import NOBODY, belonging, card_poses_of, pose_keys
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, Shot
 from bovrin.shot.curve import SAME_FRAME
@@ -57,61 +58,57 @@ def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:
 def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterable[str] | None = None) -> Shot:
     """Hold the pose at (or before) a frame longer by `frames` (shorter when negative); all later keys move along.
 
-    At least one frame stays between two poses. The shot's range grows when keys pass its end. A part that comes to the
-    pose a frame or two late keeps its distance to it.
+    At least one frame stays between two poses. The shot's range grows when keys pass its end. A part that comes late to
+    poses keeps its distance to each.
     """
-    found = card_poses_of(shot.curves(figure))
+    curves = shot.curves(figure)
+    found = card_poses_of(curves)
     held = found.held_at(frame)
     if held is None:
         raise BadMotion(f"there is no pose at or before frame {frame:g}.", advice="Make a key pose first.")
-    following = found.after(held)
-    rig = shot.figure(figure).rig
-    channels = part_channels(rig, parts)
-    cut, beyond = _end_of_pose(shot.curves(figure), channels, held, following)
-    if beyond is None:
+    channels = part_channels(shot.figure(figure).rig, parts)
+    later = {i: mask for i in channels if (mask := _later_keys(curves, i, held)).any()}
+    if not later:
         return shot
-    by = max(float(frames), cut + 1 - beyond, -np.inf if following is None else held + 1 - following)
-    change = shifted_after(cut, by)
-    longer = stretched_to_keys(changed_curves(shot, figure, channels, change))
-    return longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > cut + SAME_FRAME else f)
+    following = found.after(held)
+    by = float(frames)
+    if by < 0:
+        by = max(room(curves[i].frames, mask, by) for i, mask in later.items())
+        by = min(0.0, by if following is None else max(by, held + 1 - following))
+    if not by:
+        return shot
+    changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in later.items()}
+    longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return (
+        longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + SAME_FRAME else f)
+    )
 
 
-def _end_of_pose(
-    curves: CurveSet, channels: Iterable[int], held: float, following: float | None
-) -> tuple[float, float | None]:
-    """The last key that belongs to a pose, a part's that comes late, and the first key after that, if there is one."""
-    frames = [curves[i].frames for i in channels if len(curves[i])]
-    later = np.unique(np.concatenate(frames)) if frames else np.empty(0)
-    later = later[later > held + SAME_FRAME]
-    end = held + LATE if following is None else min(held + LATE, following - LATE - 1)
-    own = later[later <= end + SAME_FRAME]
-    rest = later[later > end + SAME_FRAME]
-    return (float(own[-1]) if len(own) else held), (float(rest[0]) if len(rest) else None)
+def _later_keys(curves: CurveSet, channel: int, held: float) -> NDArray[np.bool_]:
+    """Which keys of a channel come after a pose is over (N,): those of later poses, and those of none after its own."""
+    poses, owners = belonging(curves)
+    frames, own = curves[channel].frames, owners[channel]
+    of_pose = poses.frames[own] if len(poses) else frames
+    mine = frames[(own != NOBODY) & (np.abs(of_pose - held) <= SAME_FRAME)]
+    over = max(held, float(mine.max(initial=held)))
+    return np.where(own == NOBODY, frames > over + SAME_FRAME, of_pose > held + SAME_FRAME)
 
 
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
-    """Take the pose on a frame to another one, no further than one frame from its neighbours."""
-    found = poses(shot, figure)
+    """Take the pose on a frame, with what comes late to it, to another one; no nearer than a frame to the keys that stay."""
+    curves = shot.curves(figure)
+    found = card_poses_of(curves)
     before, after = found.before(frame), found.after(frame)
-    low = -np.inf if before is None else before + 1
-    high = np.inf if after is None else after - 1
-    target = float(np.clip(to, low, high)) if low <= high else frame
-    if target == frame:
+    low, high = -np.inf if before is None else before + 1, np.inf if after is None else after - 1
+    by = float(np.clip(to, low, high)) - frame if low <= high else 0.0
+    masks = {i: np.isin(curves[i].frames, own) for i, own in pose_keys(curves, frame).items()}
+    for i, mask in masks.items():
+        by = room(curves[i].frames, mask, by)
+    if not by:
         return shot
-
-    def change(curve: Curve) -> Curve:
-        at = curve.index_at(frame)
-        if at is None:
-            return curve
-        lower = curve.frames[at - 1] + 1e-3 if at > 0 else -np.inf
-        upper = curve.frames[at + 1] - 1e-3 if at + 1 < len(curve) else np.inf
-        frames = curve.frames.copy()
-        frames[at] = min(max(target, lower), upper)
-        return retimed(curve, frames)
-
-    rig = shot.figure(figure).rig
-    moved = stretched_to_keys(changed_curves(shot, figure, range(len(rig.channels)), change))
-    return moved_cards(moved, figure, lambda f: target if abs(f - frame) < SAME_FRAME else f)
+    changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in masks.items()}
+    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return moved_cards(moved, figure, lambda f: f + by if abs(f - frame) < SAME_FRAME else f)
 
 
 def slide(

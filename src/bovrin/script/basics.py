@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 from bovrin import cast
 from bovrin.craft import breakdown as _breakdown
 from bovrin.craft import keys as _keys
+from bovrin.craft import pose_keys as _pose_keys
 from bovrin.craft import splining as _splining
 from bovrin.craft import timing as _timing
 from bovrin.errors import BadMotion, UnknownName
@@ -98,7 +99,7 @@ def set_values(shot: Shot, figure: str, frame: float, values: Mapping[str, float
 
 def key_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Shot:
     """Key what is there, for the whole figure or some parts."""
-    return _keys.key_pose(shot, figure, finite(frame, "frame"), parts)
+    return _pose_keys.key_pose(shot, figure, finite(frame, "frame"), parts)
 
 
 def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 import numpy as np
 
-from bovrin.craft import keys as craft_keys
+from bovrin.craft import pose_keys
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
 from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
-from bovrin.craft.keys import Scope
+from bovrin.craft.keys import Poses, Scope
 from bovrin.craft.push import push_past, settle
 from bovrin.craft.timing import insert_frames, remove_frames, slide
 from bovrin.craft.unkeyed import unkeyed_at
@@ -41,7 +41,7 @@ def with_role(role: KeyRole, *, after: bool) -> Callable[[Session], float | None
 
     def pick(session: Session) -> float | None:
         poses = session.poses.every
-        found = craft_keys.Poses(poses.frames[poses.roles == role], poses.roles[poses.roles == role])
+        found = Poses(poses.frames[poses.roles == role], poses.roles[poses.roles == role])
         return found.after(session.frame) if after else found.before(session.frame)
 
     return pick
@@ -56,7 +56,7 @@ def key_here(port: Port) -> None:
     if unkeyed_at(session.shot, session.figure_name, session.frame) is not None:
         keep_change(session, session.frame)
         return
-    keyed = craft_keys.key_pose(session.shot, session.figure_name, session.frame, channels=scope_channels(session))
+    keyed = pose_keys.key_pose(session.shot, session.figure_name, session.frame, channels=scope_channels(session))
     if keyed is session.shot:
         session.voice.tell(f"Frame {session.frame:g} is keyed as it is already.")
         return
@@ -91,7 +91,7 @@ def toggle_only_k(port: Port) -> None:
 
 def hold_here(shot: Shot, session: Session) -> Shot:
     """The pose before, repeated on this frame."""
-    return craft_keys.hold(shot, session.figure_name, session.frame, scope_channels(session))
+    return pose_keys.hold(shot, session.figure_name, session.frame, scope_channels(session))
 
 
 def breakdown_here(port: Port) -> None:
@@ -121,7 +121,7 @@ def remove(port: Port) -> None:
         session.voice.tell("There is no pose on this frame to remove. Go to one with Up or Down.")
         return
     channels = scope_channels(session)
-    session.do("Remove the pose", lambda s: craft_keys.delete_keys(s, session.figure_name, session.frame, channels))
+    session.do("Remove the pose", lambda s: pose_keys.delete_keys(s, session.figure_name, session.frame, channels))
 
 
 # -- spans ------------------------------------------------------------------------------------------------------------

@@ -10,11 +10,10 @@ from bovrin.craft.key_sets import (
     Chosen,
     frames_of,
     joined_keys,
-    keys_on,
-    keys_on_frames,
     wholly_chosen,
     without_keys,
 )
+from bovrin.craft.lag import pose_keys
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.document import Document
 from bovrin.shot import CurveSet
@@ -89,14 +88,14 @@ class KeyChoice(QObject):
         return self._cards[2]
 
     def on_frame(self, frame: float) -> dict[int, Floats]:
-        """All keys of the chosen figure on a frame."""
+        """All keys of the chosen figure's pose on a frame, those that come late too; or just the keys there."""
         curves = self._choice.curves
-        return {} if curves is None else keys_on(curves, range(len(curves)), frame, frame)
+        return {} if curves is None else pose_keys(curves, frame)
 
     def on_frames(self, frames: Floats) -> dict[int, Floats]:
-        """All keys of the chosen figure on some frames."""
+        """All keys of the chosen figure's poses on some frames."""
         curves = self._choice.curves
-        return {} if curves is None else keys_on_frames(curves, range(len(curves)), np.unique(frames))
+        return {} if curves is None else joined_keys(*(pose_keys(curves, f) for f in np.unique(frames).tolist()))
 
     def _on_frame_changed(self) -> None:
         """One card that was clicked is let go of when one goes elsewhere: what is removed next is what one sees."""

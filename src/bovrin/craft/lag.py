@@ -1,0 +1,128 @@
+"""Which keys belong to which pose. One rule for all tools: cards, retiming, holding, copying, breakdowns, charts, mirrors.
+
+The poses of a figure are the frames that most of it shares. A key on such a frame belongs to that pose. A channel that has no
+key there may come to the pose late: then the first of its keys after the pose, and before the next one, belongs to it. It may
+also come early: then a key that is nobody's yet and stands before the pose belongs to it. A channel that came so many frames
+late to the pose before is taken to come as late again, be the next pose nearer than that. What
+belongs to no pose (a part keyed by itself, in-betweens) stands for itself. So the lag of a part is not stored: it is the
+distance of its keys from their poses, made by sliding, by hand or by any tool, and every tool keeps it.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.craft.keys import Poses, poses_of, whole_poses_of
+from bovrin.motion.evaluate import compiled_set, evaluate
+from bovrin.shot import CurveSet, KeyRole, Rig
+from bovrin.shot.curve import SAME_FRAME
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+NOBODY = -1
+
+
+class Belonging(NamedTuple):
+    """The poses of a figure and, for every channel, the pose that each of its keys belongs to, -1 for none."""
+
+    poses: Poses
+    owners: tuple[Ints, ...]
+
+
+@cached_by_identity(64)
+def belonging(curves: CurveSet) -> Belonging:
+    """Which key belongs to which pose. Channels that are keyed alike, as most are, are looked at once."""
+    poses = whole_poses_of(curves)
+    known: dict[tuple[bytes, bytes], Ints] = {}
+    owners = []
+    for curve in curves.curves:
+        key = (curve.frames.tobytes(), curve.role.tobytes())
+        if key not in known:
+            known[key] = _owners(curve.frames, curve.role != KeyRole.IN_BETWEEN, poses.frames)
+        owners.append(known[key])
+    return Belonging(poses, tuple(owners))
+
+
+def _owners(frames: Floats, posed: NDArray[np.bool_], poses: Floats) -> Ints:
+    owner = np.full(len(frames), NOBODY)
+    if not len(frames) or not len(poses):
+        return owner
+    at = np.clip(np.searchsorted(poses, frames - SAME_FRAME), 0, len(poses) - 1)
+    there = np.abs(poses[at] - frames) <= SAME_FRAME
+    owner[there] = at[there]
+    free = np.ones(len(poses), bool)
+    free[owner[there]] = False
+    lag = 0.0
+    for key in np.flatnonzero(~there & posed):  # whose a key is depends on whose the one before was
+        after = int(np.searchsorted(poses, frames[key]))
+        as_late = int(np.searchsorted(poses, frames[key] - lag - SAME_FRAME))
+        same = as_late < len(poses) and abs(poses[as_late] + lag - frames[key]) <= SAME_FRAME
+        for pose in ((as_late,) if same else ()) + (after - 1, after):
+            if 0 <= pose < len(poses) and free[pose]:
+                owner[key], free[pose], lag = pose, False, float(frames[key] - poses[pose])
+                break
+    return owner
+
+
+@cached_by_identity(64)
+def card_poses_of(curves: CurveSet) -> Poses:
+    """The poses that get a card: those most of the figure shares, and keys of parts that belong to none of them."""
+    found, (whole, owners) = poses_of(curves), belonging(curves)
+    alone = [
+        curve.frames[(own == NOBODY) & (curve.role != KeyRole.IN_BETWEEN)]
+        for curve, own in zip(curves.curves, owners, strict=True)
+        if (own == NOBODY).any()
+    ]
+    frames = np.unique(np.concatenate([whole.frames, *alone]))
+    kept = np.isin(found.frames, frames)
+    return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
+
+
+def pose_keys(curves: CurveSet, frame: float) -> dict[int, Floats]:
+    """The keys of the pose on a frame by channel index, those that come late or early too; where most of the figure shares
+    no pose, just the keys there."""
+    poses, owners = belonging(curves)
+    number = np.flatnonzero(np.abs(poses.frames - frame) <= SAME_FRAME)
+    found = {}
+    for i, (curve, own) in enumerate(zip(curves.curves, owners, strict=True)):
+        mine = own == number[0] if len(number) else np.abs(curve.frames - frame) <= SAME_FRAME
+        if mine.any():
+            found[i] = curve.frames[mine]
+    return found
+
+
+def lags_at(curves: CurveSet, frame: float) -> Floats:
+    """How many frames late each channel comes to the pose on a frame (C,); 0 where it comes with it, or has no key of it."""
+    lags = np.zeros(len(curves))
+    for i, frames in pose_keys(curves, frame).items():
+        lags[i] = float(frames[0]) - frame
+    lags[np.abs(lags) <= SAME_FRAME] = 0.0
+    return lags
+
+
+def lags_between(curves: CurveSet, before: float, after: float, frame: float) -> Floats:
+    """How late each channel comes (C,) to what is put between two poses: as late as to them, in whole frames where they
+    differ, and never beyond its own keys of both."""
+    first, last = lags_at(curves, before), lags_at(curves, after)
+    share = (frame - before) / (after - before)
+    lags = np.where(first == last, first, np.round(first + (last - first) * share))
+    return np.clip(frame + lags, before + first + 1.0, np.maximum(after + last - 1.0, before + first + 1.0)) - frame
+
+
+def values_with_lags(curves: CurveSet, rig: Rig, frames: Floats, lags: Floats) -> Floats:
+    """Channel values (F, C) on frames (F,) as each channel has them that much later (F, C) or (C,)."""
+    wanted = np.broadcast_to(frames[:, None] + lags, (len(frames), len(curves)))
+    if not np.any(lags):
+        return evaluate(compiled_set(curves, rig), frames)
+    every, place = np.unique(wanted, return_inverse=True)
+    return np.asarray(evaluate(compiled_set(curves, rig), every)[place.reshape(wanted.shape), np.arange(len(curves))])
+
+
+def pose_values(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+    """The pose on a frame (C,), each channel as it is when it has come to it."""
+    return np.asarray(values_with_lags(curves, rig, np.array([frame]), lags_at(curves, frame))[0])
