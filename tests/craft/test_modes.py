@@ -6,9 +6,12 @@ from tests.rigs import goat, one_bone, random_values
 
 from bovrin import script
 from bovrin.cli import run_command
+from bovrin.craft.breakdown import breakdown
 from bovrin.craft.keys import set_channels
-from bovrin.craft.modes import limb_named, limb_of_control, match_limb
+from bovrin.craft.modes import limb_channels, limb_named, limb_of_control, match_limb
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.figure.fit import LimbMode
+from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, Shot
 
 
@@ -105,3 +108,51 @@ def test_limbs_are_found_and_missing_ones_named(demo: Shot) -> None:
         script.set_mode(demo, "porter", "left arm", 101, "floppy")
     with pytest.raises(BadMotion, match="ends"):
         script.set_mode(demo, "porter", "left arm", 101, "joints", end=90)
+
+
+EVERYWHERE = np.arange(100.0, 161.0, 0.25)
+
+
+def test_a_range_leaves_few_keys_and_every_frame_between_them_is_right(demo: Shot) -> None:
+    shot = script.splined(demo, "porter")
+    rig = shot.figure("porter").rig
+    column = rig.channel("left forearm/tilt")
+    new = script.set_mode(shot, "porter", "left arm", 103, "joints", end=126)
+    inside = np.arange(103.0, 126.01, 0.25)
+    metres, degrees = off(shot, new, "porter", inside.tolist())
+    assert metres < 5e-3 and degrees < 1.0
+    metres, degrees = off(shot, new, "porter", list(range(103, 127)))
+    assert metres < 1e-4 and degrees < 0.05
+    assert len(new.curves("porter")[column]) < 20
+    on_all = script.set_mode(shot, "porter", "left arm", 103, "joints", end=126, every=True)
+    assert sum(103 <= f <= 126 for f in on_all.curves("porter")[column].frames) == 24
+
+
+@pytest.mark.parametrize("limb", ["left arm", "right leg"])
+@pytest.mark.parametrize("first", [105, 112])
+def test_a_range_to_joints_and_back_to_reach_moves_nothing_outside_it(demo: Shot, limb: str, first: int) -> None:
+    shot = script.splined(demo, "porter")
+    there = script.set_mode(shot, "porter", limb, first, "joints", end=124)
+    back = script.set_mode(there, "porter", limb, first, "reach", end=124)
+    outside = [f for f in EVERYWHERE if not first - 1 < f < 125]
+    for new in (there, back):
+        assert off(shot, new, "porter", outside)[0] < 1e-9
+
+
+def test_matched_turns_never_flip_between_neighbouring_frames(demo: Shot) -> None:
+    shot = script.splined(demo, "porter")
+    rig = shot.figure("porter").rig
+    turns = limb_channels(rig, limb_named(rig, "left arm"), LimbMode.JOINTS)
+    new = script.set_mode(shot, "porter", "left arm", 101, "joints", end=160, every=True)
+    values = channel_values(new.curves("porter"), rig, np.arange(101.0, 161.0))[:, turns]
+    assert np.abs(np.diff(values, axis=0)).max() < np.radians(60)
+
+
+def test_a_breakdown_between_a_pose_in_reach_and_one_in_joints_lies_between_both(demo: Shot) -> None:
+    shot = script.set_mode(demo, "porter", "left arm", 127, "joints")
+    shot = script.set_values(shot, "porter", 127, {"left upper arm/tilt": -80, "left forearm/tilt": -30})
+    hand = [j.name for j in shot.figure("porter").rig.joints].index("left hand")
+    ends = script.sample(shot, "porter", [119, 127]).position[:, hand]
+    for favour, near in ((0.01, ends[0]), (0.99, ends[1]), (1.0, ends[1])):
+        made = breakdown(shot, "porter", 123, favour)
+        assert np.linalg.norm(script.sample(made, "porter", [123]).position[0, hand] - near) < 0.03

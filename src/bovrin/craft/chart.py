@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,15 +10,16 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.breakdown import part_shares, remembered
 from bovrin.craft.cards import remember_blend
-from bovrin.craft.keys import EASED, KeyStyle, merged, part_channels
+from bovrin.craft.keys import KeyStyle, part_channels
 from bovrin.craft.lag import lags_at, pose_keys, pose_values, values_with_lags
 from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses, turning_columns
+from bovrin.craft.spline_fit import best_slopes, through_keys, with_span
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
-from bovrin.motion.hermite import hermite, hermite_basis
+from bovrin.motion.hermite import hermite_basis
 from bovrin.motion.turning import turn_vectors
-from bovrin.shot import Blend, Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot, Unit
+from bovrin.shot import Blend, CurveSet, HandleKind, KeyRole, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -200,14 +200,14 @@ def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels:
     keyed[[0, -1]] = True
     scale = max(float(np.linalg.norm(target[-1, moving] - target[0, moving])), 1e-9)
     while True:
-        slopes = _slopes(frames, target[:, moving], keyed)
-        fit = _through(frames, target[:, moving], slopes, keyed)
+        slopes = best_slopes(frames, target[:, moving], keyed)
+        fit = through_keys(frames, target[:, moving], slopes, keyed)
         off = np.linalg.norm(fit - target[:, moving], axis=1) / scale
         if off.max() <= CLOSE or keyed.all():
             break
         keyed[int(off.argmax())] = True
     made = {
-        column: _with_span(curves[column], frames[keyed], target[keyed, column], slopes[:, n])
+        column: with_span(curves[column], frames[keyed], target[keyed, column], slopes[:, n])
         for n, column in enumerate(moving)
     }
     return shot.with_curves(figure, curves.replaced(made))
@@ -236,54 +236,6 @@ def _moments(fine: Floats, gone: Floats, frames: Floats, wanted: Floats) -> Floa
     gap = np.where(crossing, np.abs(times - frames[:, None]), np.inf)
     best = gap.argmin(1)
     return np.asarray(times[np.arange(len(frames)), best])
-
-
-def _slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:
-    """Slopes (K, n) at the keyed frames that bring a cubic through the keys nearest to the target (F, n): least squares."""
-    at = np.flatnonzero(keyed)
-    matrix = np.zeros((len(frames), len(at)))
-    rest = target.copy()
-    for k, (i, j) in enumerate(pairwise(at)):
-        rows = np.arange(i, j + 1)
-        span = frames[j] - frames[i]
-        basis = hermite_basis((frames[rows] - frames[i]) / span)
-        rest[rows] = target[rows] - basis.start[:, None] * target[i] - basis.end[:, None] * target[j]
-        matrix[rows, k] = span * basis.start_slope
-        matrix[rows, k + 1] = span * basis.end_slope
-    if keyed.all():
-        return np.gradient(target, frames, axis=0)
-    inner = ~keyed
-    return np.asarray(np.linalg.lstsq(matrix[inner], rest[inner], rcond=None)[0])
-
-
-def _through(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
-    """The cubics through the keyed frames' targets with these slopes, on all frames (F, n)."""
-    at = np.flatnonzero(keyed)
-    result = target.copy()
-    for k, (i, j) in enumerate(pairwise(at)):
-        rows = np.arange(i, j + 1)
-        span = frames[j] - frames[i]
-        t = ((frames[rows] - frames[i]) / span)[:, None]
-        result[rows] = hermite(t, target[i], span * slopes[k], target[j], span * slopes[k + 1])
-    return result
-
-
-def _with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats) -> Curve:
-    """A curve whose keys over a span are these, bent by hand; the outer sides of its ends stay as they are."""
-    own = curve.settled()
-    outside = own.taken((own.frames < frames[0] - SAME_FRAME) | (own.frames > frames[-1] + SAME_FRAME))
-    keys = []
-    for row, (frame, value, slope) in enumerate(zip(frames.tolist(), values.tolist(), slopes.tolist(), strict=True)):
-        at = own.index_at(frame)
-        edge = row in (0, len(frames) - 1)
-        key = own.key(at) if at is not None and edge else Key(frame, value, EASED, EASED, role=KeyRole.IN_BETWEEN)
-        key = key._replace(value=key.value if edge and at is not None else value, joined=not edge)
-        if row > 0:
-            key = key._replace(in_kind=HandleKind.BY_HAND, in_slope=slope)
-        if row < len(frames) - 1:
-            key = key._replace(out_kind=HandleKind.BY_HAND, out_slope=slope)
-        keys.append(key._replace(free=False))
-    return merged(outside, Curve.from_keys(keys)).like(curve)
 
 
 def preset_shares(frames: int, preset: str, strength: float = 0.5) -> list[float]:

@@ -6,18 +6,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.keys import KeyStyle, keyed, local_style, poses
+from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.fit import LimbMode, fitted
-from bovrin.figure.plan import plan_of, special_column
+from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import ChannelRole, Curve, HandleKind, KeyRole, Limb, Rig, Shot
+from bovrin.motion.insert import inserted
+from bovrin.motion.rotations import nearest_euler
+from bovrin.shot import ChannelRole, Curve, HandleKind, KeyRole, Limb, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 MODES = (LimbMode.REACH, LimbMode.JOINTS)
+CLOSE, SAME_PLACE = 1e-4, 1e-7
+TOLERANCE = {Unit.LENGTH: 3e-5, Unit.ANGLE: 1e-4, Unit.AMOUNT: 1e-5}
+"""How near a matched motion comes to what it was, metres, radians and shares: a tenth of a millimetre at a hand."""
 
 
 def limb_named(rig: Rig, name: str) -> int:
@@ -45,11 +51,13 @@ def limb_mode(word: str) -> LimbMode:
     return LimbMode(word)
 
 
-def set_mode(shot: Shot, figure: str, limb: int, frame: float, mode: LimbMode, end: float | None = None) -> Shot:
+def set_mode(
+    shot: Shot, figure: str, limb: int, frame: float, mode: LimbMode, end: float | None = None, *, every: bool = False
+) -> Shot:
     """Switch a limb to reach or joints from a frame on without a jump: poses look as before, in-betweens may differ.
 
     The switch holds until its next change. With `end`, every whole frame of the range is matched, so that the motion
-    itself stays, and the limb goes back to the mode it had after it.
+    itself stays, and the limb goes back to the mode it had after it; with as few keys as that needs, or on every frame.
     """
     rig = shot.figure(figure).rig
     switch = special_column(rig, rig.limbs[limb].goal, ChannelRole.REACH)
@@ -57,6 +65,8 @@ def set_mode(shot: Shot, figure: str, limb: int, frame: float, mode: LimbMode, e
         raise BadMotion(f"the limb '{rig.limbs[limb].name}' has one mode only.")
     wanted = 1.0 if mode == LimbMode.REACH else 0.0
     frames = _frames(shot, figure, limb, switch, frame, wanted, end)
+    if end is not None and len(frames) > 2 and not every:
+        return _switched(_keyed_range(shot, figure, limb, frames, mode), figure, switch, frame, wanted, end)
     matched = _matched(shot, figure, limb, frames, mode)
     shot = _switched(shot, figure, switch, frame, wanted, end)
     return _keyed(shot, figure, limb, frames, matched, mode)
@@ -103,7 +113,34 @@ def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode)
         for column in rolls:
             if column >= 0:
                 values[now < 0.5, column] = 0.0
-    return fitted(rig, world, values, [mode if i == limb else LimbMode.LEAVE for i in range(len(rig.limbs))])
+    fit = fitted(rig, world, values, [mode if i == limb else LimbMode.LEAVE for i in range(len(rig.limbs))])
+    same = _already_there(rig, limb, values, world, mode)
+    fit[same] = values[same]
+    return _continuous(rig, fit, limb_channels(rig, limb, mode))
+
+
+def _already_there(rig: Rig, limb: int, values: Floats, world: Floats, mode: LimbMode) -> NDArray[np.bool_]:
+    """On which frames the channels of a mode have the limb where it is as they are (F,)."""
+    what = rig.limbs[limb]
+    switched = values.copy()
+    switched[:, special_column(rig, what.goal, ChannelRole.REACH)] = 1.0 if mode == LimbMode.REACH else 0.0
+    joints = [what.upper, what.middle, what.end, *((what.foot.toes,) if what.foot is not None else ())]
+    off = np.abs(solve(rig, switched)[:, joints] - world[:, joints])
+    return np.asarray(off.max((1, 2, 3)) < SAME_PLACE)
+
+
+def _continuous(rig: Rig, values: Floats, channels: list[int]) -> Floats:
+    """Values (F, C) in which some channels' turns are written on each frame nearest to the frame before."""
+    result, left = values.copy(), set(channels)
+    for index, control in enumerate(rig.controls):
+        cols = columns(rig, index, "rotate")
+        if min(cols) >= 0 and left.issuperset(cols):
+            for row in range(1, len(result)):  # each is told from its equals by the one before
+                result[row, cols] = nearest_euler(values[row, cols], result[row - 1, cols], control.order)
+            left -= set(cols)
+    angles = [c for c in left if rig.channels[c].unit is Unit.ANGLE]
+    result[:, angles] = np.unwrap(result[:, angles], axis=0)
+    return result
 
 
 def limb_channels(rig: Rig, limb: int, mode: LimbMode | None = None) -> list[int]:
@@ -169,3 +206,43 @@ def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, 
             curve = keyed(curve, float(frame), float(matched[row, column]), KeyStyle(style.out_kind, role))
         changes[column] = curve
     return shot.with_curves(figure, curves.replaced(changes))
+
+
+def _keyed_range(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode) -> Shot:
+    """Key the matched channels over a range with as few keys as the motion needs; what is outside it stays as it is."""
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    channels = limb_channels(rig, limb, mode)
+    tolerance = np.array([TOLERANCE.get(rig.channels[c].unit, CLOSE) for c in channels])
+    posed = poses(shot, figure).frames
+    if local_style(shot, figure, float(frames[0]), KeyRole.KEY_POSE).out_kind is HandleKind.STEPPED:
+        matched = _matched(shot, figure, limb, frames, mode)
+        moved = np.abs(np.diff(matched[:, channels], axis=0, prepend=np.inf)) > tolerance
+        drawn = moved.any(1) | np.isin(frames, posed)
+        drawn[-1] = True
+        return _keyed(shot, figure, limb, frames[drawn], matched[drawn], mode)
+    fine = _between_too(frames)
+    near = _matched(shot, figure, limb, fine, mode)
+    keyed, slopes = fewest_keys(fine, near[:, channels], tolerance, posed, np.isin(fine, frames))
+    changes = {}
+    for n, column in enumerate(channels):
+        curve, default = curves[column], rig.channels[column].default
+        ends = inserted(inserted(curve, float(fine[0]), default), float(fine[-1]), default)
+        made = with_span(ends, fine[keyed], near[keyed, column], slopes[:, n], posed)
+        changes[column] = made.changed(values=_with_edges(made, fine, near[:, column]))
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def _between_too(frames: Floats) -> Floats:
+    """Frames (F,) and three more between each two: as many as settle the slopes of a cubic."""
+    shares = np.arange(0.0, 1.0, 0.25)
+    return np.append((frames[:-1, None] + np.diff(frames)[:, None] * shares).ravel(), frames[-1])
+
+
+def _with_edges(curve: Curve, frames: Floats, values: Floats) -> Floats:
+    """A curve's values (N,) with those on the first and last of some frames (F,) as given (F,)."""
+    new = curve.values.copy()
+    for at in (0, -1):
+        row = curve.index_at(float(frames[at]))
+        assert row is not None
+        new[row] = values[at]
+    return new

@@ -67,11 +67,14 @@ def place(
     return _key_changes(shot, figure, frame, changes)
 
 
-def set_mode(shot: Shot, figure: str, limb: str, frame: float, mode: str, end: float | None = None) -> Shot:
-    """Switch a limb to "reach" or "joints" at a frame without a jump; with `end`, match every frame of the range."""
+def set_mode(
+    shot: Shot, figure: str, limb: str, frame: float, mode: str, end: float | None = None, every: bool = False
+) -> Shot:
+    """Switch a limb to "reach" or "joints" at a frame without a jump; with `end`, match every frame of the range, with as few
+    keys as that needs or with one on every frame."""
     rig = shot.figure(figure).rig
     number, wanted = _modes.limb_named(rig, limb), _modes.limb_mode(mode)
-    return _modes.set_mode(shot, figure, number, finite(frame, "frame"), wanted, end)
+    return _modes.set_mode(shot, figure, number, finite(frame, "frame"), wanted, end, every=every)
 
 
 def mirror(

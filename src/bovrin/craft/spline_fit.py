@@ -1,0 +1,105 @@
+"""Curves through given values with as few keys as will do: least squares for the slopes, keys where it is farthest off."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.exact_keys import EASED
+from bovrin.craft.keys import merged
+from bovrin.motion.handles import Keys, gather
+from bovrin.motion.hermite import hermite, hermite_basis
+from bovrin.shot import Curve, HandleKind, Key, KeyRole
+from bovrin.shot.curve import SAME_FRAME
+
+Floats = NDArray[np.float64]
+
+
+def fewest_keys(
+    frames: Floats, target: Floats, tolerance: Floats, keep: Floats, whole: NDArray[np.bool_]
+) -> tuple[NDArray[np.bool_], Floats]:
+    """Which of some frames (F,) need keys so that cubics come within a tolerance (n,) of values (F, n) on all of them, and the
+    slopes (K, n) there. keep: frames that get a key in any case; whole (F,): frames that may get one."""
+    keyed = np.isin(frames, keep)
+    keyed[[0, -1]] = True
+    while True:
+        slopes = best_slopes(frames, target, keyed)
+        off = (np.abs(through_keys(frames, target, slopes, keyed) - target) / tolerance).max(1, initial=0.0)
+        more = [_farthest_off(off, whole, i, j) for i, j in pairwise(np.flatnonzero(keyed).tolist())]
+        found = [at for at in more if at is not None]
+        if not found:
+            return keyed, slopes
+        keyed[found] = True
+
+
+def _farthest_off(off: Floats, whole: NDArray[np.bool_], i: int, j: int) -> int | None:
+    """Where a key is needed between two: nearest to where the curve is farthest off, if it is off."""
+    inner = np.arange(i + 1, j)
+    allowed = inner[whole[inner]]
+    if not len(allowed) or off[inner].max() <= 1.0:
+        return None
+    return int(allowed[np.abs(allowed - inner[off[inner].argmax()]).argmin()])
+
+
+def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:
+    """Slopes (K, n) at the keyed frames that bring a cubic through the keys nearest to the target (F, n): least squares."""
+    at = np.flatnonzero(keyed)
+    matrix = np.zeros((len(frames), len(at)))
+    rest = target.copy()
+    for k, (i, j) in enumerate(pairwise(at)):
+        rows = np.arange(i, j + 1)
+        span = frames[j] - frames[i]
+        basis = hermite_basis((frames[rows] - frames[i]) / span)
+        rest[rows] = target[rows] - basis.start[:, None] * target[i] - basis.end[:, None] * target[j]
+        matrix[rows, k] = span * basis.start_slope
+        matrix[rows, k + 1] = span * basis.end_slope
+    if keyed.all():
+        return np.gradient(target, frames, axis=0)
+    inner = ~keyed
+    return np.asarray(np.linalg.lstsq(matrix[inner], rest[inner], rcond=None)[0])
+
+
+def through_keys(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
+    """The cubics through the keyed frames' targets with these slopes, on all frames (F, n)."""
+    at = np.flatnonzero(keyed)
+    result = target.copy()
+    for k, (i, j) in enumerate(pairwise(at)):
+        rows = np.arange(i, j + 1)
+        span = frames[j] - frames[i]
+        t = ((frames[rows] - frames[i]) / span)[:, None]
+        result[rows] = hermite(t, target[i], span * slopes[k], target[j], span * slopes[k + 1])
+    return result
+
+
+def with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats, posed: Floats | None = None) -> Curve:
+    """A curve whose keys over a span are these, bent by hand; the outer sides of its ends stay as they are.
+
+    posed: frames whose keys are key poses; the others are in-betweens.
+    """
+    own = curve.settled()
+    outside = own.taken((own.frames < frames[0] - SAME_FRAME) | (own.frames > frames[-1] + SAME_FRAME))
+    now, span = gather([own]), np.diff(frames) / 3
+    keys, last = [], len(frames) - 1
+    for row, (frame, value, slope) in enumerate(zip(frames.tolist(), values.tolist(), slopes.tolist(), strict=True)):
+        at = own.index_at(frame) if row in (0, last) else None
+        role = KeyRole.KEY_POSE if posed is not None and frame in posed else KeyRole.IN_BETWEEN
+        key = Key(frame, value, EASED, EASED, role=role) if at is None else _frozen(own, now, at)
+        key = key._replace(joined=at is None)
+        if row > 0:
+            key = key._replace(in_kind=HandleKind.BY_HAND, in_slope=slope, in_length=float(span[row - 1]))
+        if row < last:
+            key = key._replace(out_kind=HandleKind.BY_HAND, out_slope=slope, out_length=float(span[row]))
+        keys.append(key)
+    return merged(outside, Curve.from_keys(keys)).like(curve)
+
+
+def _frozen(curve: Curve, now: Keys, at: int) -> Key:
+    """A key with its handles as they are, so that what is outside a span does not follow what changes inside."""
+    key = curve.key(at)
+    if key.in_kind != HandleKind.STEPPED:
+        key = key._replace(in_kind=HandleKind.BY_HAND, in_slope=float(now.in_slope[at]))
+    if key.out_kind != HandleKind.STEPPED:
+        key = key._replace(out_kind=HandleKind.BY_HAND, out_slope=float(now.out_slope[at]))
+    return key._replace(free=True, in_length=float(now.in_length[at]), out_length=float(now.out_length[at]))
