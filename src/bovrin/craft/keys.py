@@ -19,6 +19,10 @@ from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
 Floats = NDArray[np.float64]
 
 
+SAME_VALUE = 1e-12
+"""Metres, radians or shares below which an edit changes nothing."""
+
+
 @dataclass(frozen=True)
 class KeyStyle:
     """What a new key is: how it leaves (the way it enters is always eased) and its role."""
@@ -248,7 +252,22 @@ def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], s
     rig = shot.figure(figure).rig
     touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]
     ready = prepared(shot, figure, frame, touched, scope, style)
-    return set_channels(ready, figure, frame, values, style)
+    return edited_ready(shot, ready, figure, frame, values, style)
+
+
+def edited_ready(
+    shot: Shot, ready: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle
+) -> Shot:
+    """An edit of a shot that was made `ready` for it (see `prepared`). What changes gets keys of the style, as if the motion
+    had not been cut for it; what stays as it was keeps the motion it has."""
+    before, curves = shot.curves(figure), ready.curves(figure)
+    changes = {}
+    for i, value in values.items():
+        at = curves[i].index_at(frame)
+        new = at is not None and before[i].index_at(frame) is None and abs(curves[i].values[at] - value) > SAME_VALUE
+        own = KeyStyle(style.out_kind, KeyRole(int(curves[i].role[at]))) if new else style
+        changes[i] = keyed(before[i] if new else curves[i], frame, value, own)
+    return ready.with_curves(figure, curves.replaced(changes))
 
 
 def fence(shot: Shot, figure: str, frame: float, controls: Iterable[int]) -> Shot:

@@ -21,9 +21,13 @@ from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 MODES = (LimbMode.REACH, LimbMode.JOINTS)
-CLOSE, SAME_PLACE = 1e-4, 1e-7
-TOLERANCE = {Unit.LENGTH: 3e-5, Unit.ANGLE: 1e-4, Unit.AMOUNT: 1e-5}
+CLOSE, SAME_VALUE = 1e-4, 1e-9
+NEAR_ENOUGH = 2e-4, 1e-3
+"""Metres and radians within which a mode is taken to have the motion of a range already."""
+TOLERANCE = {Unit.LENGTH: 5e-5, Unit.ANGLE: 2e-4, Unit.AMOUNT: 1e-5}
 """How near a matched motion comes to what it was, metres, radians and shares: a tenth of a millimetre at a hand."""
+BETWEEN = 20.0
+"""How many times as far off it may be between frames, which nobody sees."""
 
 
 def limb_named(rig: Rig, name: str) -> int:
@@ -102,8 +106,11 @@ def _run_end(curve: Curve, frame: float, wanted: float) -> float:
     return float(curve.frames[later][0]) if later.any() else np.inf
 
 
-def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode) -> Floats:
-    """Channel values (F, C) in which a limb's channels of one mode put it where it is."""
+def _matched(
+    shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode, near: tuple[float, float] = (1e-7, 1e-7)
+) -> Floats:
+    """Channel values (F, C) in which a limb's channels of one mode put it where it is. near: metres and radians within which
+    they have it there already and stay as they are."""
     rig = shot.figure(figure).rig
     values = unstretched(rig, staged(shot, figure, frames).values).copy()
     world = solve(rig, values)
@@ -114,19 +121,21 @@ def _matched(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode)
             if column >= 0:
                 values[now < 0.5, column] = 0.0
     fit = fitted(rig, world, values, [mode if i == limb else LimbMode.LEAVE for i in range(len(rig.limbs))])
-    same = _already_there(rig, limb, values, world, mode)
+    same = _already_there(rig, limb, values, world, mode, near)
     fit[same] = values[same]
     return _continuous(rig, fit, limb_channels(rig, limb, mode))
 
 
-def _already_there(rig: Rig, limb: int, values: Floats, world: Floats, mode: LimbMode) -> NDArray[np.bool_]:
+def _already_there(
+    rig: Rig, limb: int, values: Floats, world: Floats, mode: LimbMode, near: tuple[float, float]
+) -> NDArray[np.bool_]:
     """On which frames the channels of a mode have the limb where it is as they are (F,)."""
     what = rig.limbs[limb]
     switched = values.copy()
     switched[:, special_column(rig, what.goal, ChannelRole.REACH)] = 1.0 if mode == LimbMode.REACH else 0.0
     joints = [what.upper, what.middle, what.end, *((what.foot.toes,) if what.foot is not None else ())]
-    off = np.abs(solve(rig, switched)[:, joints] - world[:, joints])
-    return np.asarray(off.max((1, 2, 3)) < SAME_PLACE)
+    off = np.abs(solve(rig, switched)[:, joints] - world[:, joints]).max(1)
+    return np.asarray((off[:, :3, 3].max(1) < near[0]) & (off[:, :3, :3].max((1, 2)) < near[1]))
 
 
 def _continuous(rig: Rig, values: Floats, channels: list[int]) -> Floats:
@@ -221,8 +230,12 @@ def _keyed_range(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbM
         drawn[-1] = True
         return _keyed(shot, figure, limb, frames[drawn], matched[drawn], mode)
     fine = _between_too(frames)
-    near = _matched(shot, figure, limb, fine, mode)
-    keyed, slopes = fewest_keys(fine, near[:, channels], tolerance, posed, np.isin(fine, frames))
+    near = _matched(shot, figure, limb, fine, mode, NEAR_ENOUGH)
+    whole = np.isin(fine, frames)
+    if np.abs(near - channel_values(curves, rig, fine))[whole][:, channels].max() < SAME_VALUE:
+        return shot  # the motion of this mode is there already
+    allowed = tolerance * np.where(whole, 1.0, BETWEEN)[:, None]
+    keyed, slopes = fewest_keys(fine, near[:, channels], allowed, posed, whole)
     changes = {}
     for n, column in enumerate(channels):
         curve, default = curves[column], rig.channels[column].default

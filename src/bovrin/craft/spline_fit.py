@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 def fewest_keys(
     frames: Floats, target: Floats, tolerance: Floats, keep: Floats, whole: NDArray[np.bool_]
 ) -> tuple[NDArray[np.bool_], Floats]:
-    """Which of some frames (F,) need keys so that cubics come within a tolerance (n,) of values (F, n) on all of them, and the
+    """Which of some frames (F,) need keys so that cubics come within a tolerance (F, n) of values (F, n) on all of them, and the
     slopes (K, n) there. keep: frames that get a key in any case; whole (F,): frames that may get one."""
     keyed = np.isin(frames, keep)
     keyed[[0, -1]] = True

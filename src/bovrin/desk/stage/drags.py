@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPointF
 from bovrin.craft import posing
 from bovrin.craft.body import BodyDrag, anchored
 from bovrin.craft.joint_placing import Placing
-from bovrin.craft.keys import KeyStyle, Scope, edited, prepared, set_channels
+from bovrin.craft.keys import KeyStyle, Scope, edited, edited_ready, prepared
 from bovrin.craft.pivot import sized, turned_about
 from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.stage.scene import Scene
@@ -65,7 +65,7 @@ class Grip:
         if not changes:
             return self.shot
         if self.scope is Scope.WHOLE:
-            return set_channels(self.base, self.figure, self.frame, changes, self.style)
+            return edited_ready(self.shot, self.base, self.figure, self.frame, changes, self.style)
         return edited(self.shot, self.figure, self.frame, changes, self.scope, self.style)
 
 
