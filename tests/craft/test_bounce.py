@@ -4,14 +4,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure
 
-from bovrin.craft.bounce import GRAVITY, bounce, bounce_curve
+from bovrin.craft.bending import keys_dragged, sharp_contact
+from bovrin.craft.bounce import GRAVITY, bounce, bounce_curve, keyed_tops
 from bovrin.craft.snap import snap
 from bovrin.craft.splining import splined
 from bovrin.craft.traces import keep_trace, remove_trace, rename_trace, swap_trace, traces_of
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.formats.project import load, save
 from bovrin.motion.evaluate import channel_values, curve_values
-from bovrin.shot import Curve, EndKind, HandleKind, KeyRole, Shot
+from bovrin.motion.handles import gather
+from bovrin.shot import Curve, EndKind, HandleKind, Key, KeyRole, Shot
 from bovrin.shot.curve import NO_KEYS
 
 
@@ -125,3 +127,36 @@ def test_ends_and_mutes_are_in_the_file(demo: Shot, tmp_path) -> None:  # type: 
     back = load(tmp_path / "a.bovrin.json").curves("porter")
     assert (back[3].before, back[3].after, back[5].muted) == (EndKind.STRAIGHT, EndKind.BACK_AND_FORTH, True)
     assert back[4].after is EndKind.HOLD and not back[4].muted and back[3].out_kind[0] == HandleKind.STEPPED
+
+
+def test_the_tops_that_were_keyed_are_kept() -> None:
+    contacts, ground = np.array([101.0, 113.0, 125.0]), np.array([0.0, 0.0, 0.0])
+    drawn = Curve.from_keys([Key(101, 0.0), Key(106, 0.9), Key(113, 0.0), Key(125, 0.0)])
+    tops = keyed_tops(drawn, contacts, ground, 24.0)
+    assert tops is not None and tops[0] == 0.9
+    gravity = 9.81 / 24**2
+    assert tops[1] == pytest.approx(gravity * 12**2 / 8)
+    made = bounce_curve(drawn, contacts.tolist(), ground.tolist(), tops, 24.0)
+    heights = curve_values(made, np.linspace(101, 113, 121))
+    assert heights.max() == pytest.approx(0.9) and heights.min() >= -1e-12
+    assert keyed_tops(Curve.from_keys([Key(101, 0.0), Key(113, 0.0)]), contacts[:2], ground[:2], 24.0) is None
+
+
+def test_raising_a_top_keeps_the_contact_sharp() -> None:
+    made = bounce_curve(Curve(), [101.0, 113.0], 0.0, [0.5], 24.0)
+    top = int(made.values.argmax())
+    higher = keys_dragged(made, np.array([top]), 0.0, 0.5)
+    looks = np.linspace(101, 113, 97)
+    assert np.abs(curve_values(higher, looks) - 2 * curve_values(made, looks)).max() < 1e-9
+    back = keys_dragged(higher, np.array([top]), 0.0, -0.5)
+    assert np.abs(curve_values(back, looks) - curve_values(made, looks)).max() < 1e-9
+
+
+def test_a_sharp_contact_aims_at_its_neighbours_wherever_they_go() -> None:
+    curve = Curve.from_keys([Key(101, 1.0), Key(107, 0.0), Key(115, 2.0)])
+    sharp = sharp_contact(curve, np.array([1]))
+    moved = keys_dragged(sharp, np.array([2]), 0.0, 3.0)
+    for made, after in ((sharp, 2.0), (moved, 5.0)):
+        now = gather([made])
+        assert now.in_slope[1] == pytest.approx(-1 / 6) and now.out_slope[1] == pytest.approx(after / 8)
+        assert not made.joined[1]

@@ -6,11 +6,13 @@ from scipy.spatial.transform import Rotation
 from tests.strategies import chain_figure
 
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour
+from bovrin.craft.chart import chart, set_chart
 from bovrin.craft.keys import poses, set_channels
 from bovrin.craft.pose_blending import blended_poses
-from bovrin.craft.pose_keys import key_pose
+from bovrin.craft.pose_keys import hold, key_pose
 from bovrin.craft.posing import handle_place
 from bovrin.craft.push import push_past, settle
+from bovrin.craft.splining import splined
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.figure.stance import Stance
@@ -157,3 +159,30 @@ def test_a_key_at_200_degrees_and_fours_between_go_one_way() -> None:
     pushed = push_past(shot, "rod", 117, 0.2)
     settled = settle(pushed, "rod", 121, 0.3)
     assert np.degrees(settled.curves("rod")[column].values).tolist() == pytest.approx([0, 186, 176.7])
+
+
+def test_fours_on_either_side_of_a_breakdown_keep_what_it_says() -> None:
+    shot = Shot("rod").with_figure(chain_figure())
+    column = shot.figure("rod").rig.channel("link 1/turn")
+    for frame, value in ((101, 0.0), (117, 1.0)):
+        shot = set_channels(shot, "rod", frame, {**dict.fromkeys(range(12), 0.0), column: value})
+    filled = fill_breakdowns(breakdown(shot, "rod", 109, 0.7), "rod", 101, 117, 4)
+    assert filled.curves("rod")[column].values.tolist() == pytest.approx([0, 0.35, 0.7, 0.85, 1.0])
+
+
+def test_a_held_repeat_cannot_be_pushed_and_says_why(demo: Shot) -> None:
+    held = hold(demo, "porter", 116)
+    with pytest.raises(BadMotion, match="repeats the one before it") as caught:
+        push_past(held, "porter", 116)
+    assert "114" in str(caught.value)
+
+
+def test_a_chart_that_overshoots_is_what_it_says(demo: Shot) -> None:
+    shares = [*np.linspace(0, 1.14, 9).tolist(), 1.12, 1.08, 1.04, 1.01, 1.0, 1.0]
+    shot = set_chart(splined(demo, "porter"), "porter", 119, 133, shares)
+    measured = chart(shot, "porter", 119, 133)
+    assert np.abs(np.array(measured) - shares).max() < 0.02
+    assert set_chart(shot, "porter", 119, 133, measured) is shot
+    nudged = [*measured[:3], measured[3] + 0.02, *measured[4:]]
+    again = chart(set_chart(shot, "porter", 119, 133, nudged), "porter", 119, 133)
+    assert np.abs(np.array(again) - nudged).max() < 0.02

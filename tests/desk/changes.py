@@ -71,7 +71,7 @@ _BY_WHAT: list[tuple[set[str], str]] = [
         "pose.mirror_keys pose.mode_span pose.unroll motion.spline_span motion.step_span"
         " motion.take_out_part role.key_pose role.breakdown role.in_between keys.insert keys.dissolve"
         " keys.raise keys.lower keys.raise_ten keys.lower_ten"
-        " keys.longer keys.shorter keys.same_slope keys.bounce keys.snap channels.motionless",
+        " keys.longer keys.shorter keys.same_slope keys.bounce keys.bounce_by_gravity keys.sharp keys.snap channels.motionless",
     ),
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.timing import retimed, room
-from bovrin.motion.handles import gather
+from bovrin.motion.handles import gather, raised
 from bovrin.shot import Curve, HandleKind
 
 Side = Literal["in", "out"]
@@ -31,6 +31,11 @@ def set_kind(curve: Curve, which: NDArray[np.intp], kind: HandleKind) -> Curve:
     out[which] = kind
     into[which] = kind if kind is not HandleKind.STEPPED else into[which]
     return curve.changed(in_kind=into, out_kind=out, **changes)
+
+
+def sharp_contact(curve: Curve, which: NDArray[np.intp]) -> Curve:
+    """Split keys (indices) and aim both handles of each at its neighbours, however these move later."""
+    return set_joined(set_kind(curve, which, HandleKind.LINEAR), which, False)
 
 
 def set_joined(curve: Curve, which: NDArray[np.intp], joined: bool) -> Curve:
@@ -101,5 +106,5 @@ def keys_dragged(curve: Curve, which: NDArray[np.intp], d_frame: float, d_value:
     shift = room(curve.frames, chosen, d_frame, nearest)
     values = np.where(chosen, curve.values + d_value, curve.values)
     if not shift:
-        return curve.changed(values=values)
-    return retimed(curve, np.where(chosen, curve.frames + shift, curve.frames)).changed(values=values)
+        return raised(curve, values)
+    return raised(retimed(curve, np.where(chosen, curve.frames + shift, curve.frames)), values)

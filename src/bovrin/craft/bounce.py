@@ -68,6 +68,20 @@ def bounce_curve(
     return merged(outside, _with_outer_handles(made, own)).like(curve)
 
 
+def keyed_tops(curve: Curve, contacts: Floats, ground: Floats, frame_rate: float) -> list[float] | None:
+    """How high each throw between contacts (N,) goes above the contact before it: as the highest key between both has it, or
+    by gravity where none lies above them. None when all go by gravity."""
+    speed, loss = throws(contacts, ground, None, frame_rate)
+    heights = speed**2 / (2 * loss)
+    found = False
+    for n in range(len(contacts) - 1):
+        between = (curve.frames > contacts[n] + SAME_FRAME) & (curve.frames < contacts[n + 1] - SAME_FRAME)
+        top = curve.values[between].max(initial=-np.inf)
+        if top > max(ground[n], ground[n + 1]):
+            heights[n], found = top - ground[n], True
+    return heights.tolist() if found else None
+
+
 def _checked(
     contacts: Sequence[float], ground: float | Sequence[float], heights: Sequence[float] | None
 ) -> tuple[Floats, Floats]:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.exact_keys import EASED as EASED
 from bovrin.craft.exact_keys import keyed_exactly
+from bovrin.motion.handles import raised
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
@@ -126,11 +127,12 @@ def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_ro
         return curve
     values = curve.values.copy()
     values[at] = value
+    made = raised(curve, values)
     if not claim_role:
-        return curve.changed(values=values)
+        return made
     role = curve.role.copy()
     role[at] = style.role
-    return curve.changed(values=values, role=role)
+    return made.changed(role=role)
 
 
 def keyed_all(

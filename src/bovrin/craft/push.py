@@ -13,6 +13,9 @@ from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
 
+SAME_POSE = 1e-9
+"""Metres, radians or shares below which two poses are one."""
+
 
 def _way(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
     """The pose at (or before) a frame, and the one it comes from."""
@@ -41,6 +44,11 @@ def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Sho
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
     start, now = (pose_values(curves, rig, f) for f in (before, here))
+    if np.abs(now - start).max() < SAME_POSE:
+        raise BadMotion(
+            f"the pose of '{figure}' on frame {here:g} repeats the one before it, so there is no way to carry it on.",
+            advice=f"Push the pose that is held, on frame {before:g}.",
+        )
     meant = _meant(shot, figure, here, start, now)
     values = blended_poses(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
     style = local_style(shot, figure, here, KeyRole.KEY_POSE)

@@ -67,6 +67,22 @@ def gather(curves: Sequence[Curve]) -> Keys:
     return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)
 
 
+def raised(curve: Curve, values: Floats) -> Curve:
+    """A curve with other values (N,). Split handles made by hand scale with the rise of their segment, as they do with its
+    length: a contact stays as sharp when the top beside it is raised."""
+    was, now = np.diff(curve.values), np.diff(values)
+    changed = (was != now) & (np.abs(was) > LEAST)
+    ratio = np.where(changed, now / np.where(changed, was, 1.0), 1.0)
+    split = ~curve.joined
+    out = np.append(ratio, 1.0)
+    into = np.insert(ratio, 0, 1.0)
+    out = np.where(split & (curve.out_kind == HandleKind.BY_HAND), out, 1.0)
+    into = np.where(split & (curve.in_kind == HandleKind.BY_HAND), into, 1.0)
+    if (out == 1.0).all() and (into == 1.0).all():
+        return curve.changed(values=values)
+    return curve.changed(values=values, out_slope=curve.out_slope * out, in_slope=curve.in_slope * into)
+
+
 def _lengths(
     free: NDArray[np.bool_], own_in: Floats, own_out: Floats, span_before: Floats, span: Floats, last: NDArray[np.bool_]
 ) -> tuple[Floats, Floats]:

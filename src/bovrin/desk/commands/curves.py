@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from bovrin.craft.bending import set_kind
-from bovrin.craft.bounce import bounce_curve
+from bovrin.craft.bending import set_kind, sharp_contact
+from bovrin.craft.bounce import bounce_curve, keyed_tops
 from bovrin.craft.key_clips import copied_keys, pasted_keys
 from bovrin.craft.key_sets import Chosen
 from bovrin.craft.reshaping import (
@@ -200,8 +200,22 @@ def remove_motionless(port: Port) -> None:
     session.voice.tell(f"{len(found)} channels never moved: {names}{more}. Their keys are gone, the poses stay.")
 
 
+def sharpen(port: Port) -> None:
+    """Split the chosen keys, or those on this frame, with both handles aimed at their neighbours."""
+    change_chosen(port.session, "Sharp contact", sharp_contact)
+
+
 def bounce_chosen(port: Port) -> None:
+    """The chosen keys of each channel are contacts: throws to the tops keyed between them, or by gravity."""
+    _bounce(port, by_gravity=False)
+
+
+def bounce_by_gravity(port: Port) -> None:
     """The chosen keys of each channel are contacts: throws by gravity between them."""
+    _bounce(port, by_gravity=True)
+
+
+def _bounce(port: Port, *, by_gravity: bool) -> None:
     session = port.session
     figure, curves, chosen = session.figure, session.curves, session.keys.by_channel
     if figure is None or curves is None or not chosen:
@@ -216,11 +230,13 @@ def bounce_chosen(port: Port) -> None:
                     f"'{figure.rig.channel_names[c]}' is no length, so it cannot bounce.", advice="Choose keys of 'up'."
                 )
             levels = curves[c].values[np.isin(curves[c].frames, frames)]
-            made[c] = bounce_curve(curves[c], frames.tolist(), levels.tolist(), None, shot.frame_rate)
+            tops = None if by_gravity else keyed_tops(curves[c], frames, levels, shot.frame_rate)
+            made[c] = bounce_curve(curves[c], frames.tolist(), levels.tolist(), tops, shot.frame_rate)
         return shot.with_curves(session.figure_name, curves.replaced(made))
 
     if session.do("Bounce", change):
-        session.voice.tell("Throws by gravity between the contacts. Drag a top to change one.")
+        how = "by gravity" if by_gravity else "to the tops that were keyed, by gravity where there was none"
+        session.voice.tell(f"Throws between the contacts, {how}. Drag a top to change one.")
 
 
 def snap_chosen(port: Port) -> None:

@@ -74,6 +74,8 @@ ALSO: dict[str, str] = {
     "keys.shorter": "tangent weight bezier",
     "keys.same_slope": "tangent align",
     "keys.bounce": "ball gravity",
+    "keys.bounce_by_gravity": "ball free fall",
+    "keys.sharp": "break tangents cusp impact",
     "keys.snap": "tangent sharpen",
     "channels.motionless": "delete static flat clean",
     "channels.hide_still": "static flat filter",

@@ -96,12 +96,24 @@ KEYING: tuple[Command, ...] = (
 
 SPACING: tuple[Command, ...] = (
     _row(
-        "motion.fours", "Motion", "Fill on fours", "", "Breakdowns on every fourth frame of this span", timing.fill(4)
+        "motion.fours", "Motion", "Fill on fours", "O", "Breakdowns on every fourth frame of this span", timing.fill(4)
     ),
     _row(
-        "motion.threes", "Motion", "Fill on threes", "", "Breakdowns on every third frame of this span", timing.fill(3)
+        "motion.threes",
+        "Motion",
+        "Fill on threes",
+        "Alt+O",
+        "Breakdowns on every third frame of this span",
+        timing.fill(3),
     ),
-    _row("motion.twos", "Motion", "Fill on twos", "", "Breakdowns on every second frame of this span", timing.fill(2)),
+    _row(
+        "motion.twos",
+        "Motion",
+        "Fill on twos",
+        "Shift+O",
+        "Breakdowns on every second frame of this span",
+        timing.fill(2),
+    ),
     _row(
         "motion.insert",
         "Motion",

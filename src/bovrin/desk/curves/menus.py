@@ -81,5 +81,5 @@ def curve_menu(desk: MenuHost) -> QMenu:
     menu.addSeparator()
     add_commands(menu, desk.run, "keys.here", "keys.before", "keys.after")
     menu.addSeparator()
-    add_commands(menu, desk.run, "keys.bounce", "keys.snap", "trace.keep")
+    add_commands(menu, desk.run, "keys.bounce", "keys.bounce_by_gravity", "keys.sharp", "keys.snap", "trace.keep")
     return menu

@@ -202,8 +202,9 @@ class BreakdownPanel(Panel):
 
         def change(shot: Shot) -> Shot:
             span, name = key_span(self.session), self.session.figure_name
-            favours = self.favours
-            favour, own = (favours.all, favours.own) if favours.between is not None else (0.5, {})
+            favours, poses = self.favours, self.session.poses.whole.frames
+            alone = favours.between is not None and not ((poses > span[0]) & (poses < span[1])).any()
+            favour, own = (favours.all, favours.own) if alone else (0.5, {})  # a breakdown there says it itself
             return fill_breakdowns(shot, name, *span, every, favour, own, scope_channels(self.session))
 
         self.session.do(f"Fill on {word}", change)
