@@ -7,8 +7,11 @@ from tests.desk.conftest import Hand
 
 from bovrin import script
 from bovrin.craft.keys import Scope
+from bovrin.desk.stage.handle import RING
+from bovrin.desk.stage.handle_places import HandlePlaces, distance
 from bovrin.desk.stage.words import chip_words
 from bovrin.desk.window import Window
+from bovrin.shot import ControlKind
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -75,6 +78,36 @@ def test_shift_keeps_one_direction_and_ctrl_goes_in_steps(window: Window, hand: 
     hand.drag(window.stage.main, square, square + QPointF(-20, -40), CTRL)
     way = script.sample(window.session.shot, "porter", [101]).position[0, joint] - was
     assert np.abs(way).max() > 0.04 and np.allclose(way / 0.05, np.round(way / 0.05), atol=1e-3)
+
+
+def test_the_wrist_picks_the_hand_and_the_middle_of_the_forearm_the_elbow(window: Window) -> None:
+    wrist, elbow = joint_on_screen(window, "right hand"), joint_on_screen(window, "right forearm")
+    rig = window.session.shot.figure("porter").rig
+    for share, control in ((0.0, "right hand"), (0.2, "right hand"), (0.5, "right elbow")):
+        found = window.stage.main.scene.control_at(wrist + (elbow - wrist) * share)
+        assert found is not None and rig.controls[found[1]].name == control, share
+
+
+def test_a_ring_leaves_what_is_not_chosen_to_the_pointer_on_it(window: Window) -> None:
+    scene, rig = window.stage.main.scene, window.session.shot.figure("porter").rig
+    met = 0
+    for chosen_one in (c.name for c in rig.controls if c.kind is ControlKind.JOINT):
+        choose(window, chosen_one)
+        points = window.stage.main.handle.places.points()
+        for other, control in enumerate(rig.controls):
+            at = scene.on_screen(HandlePlaces(scene).place_of(other))
+            off_ring = abs(distance(at, points["centre"]) - RING * scene.handle_size) if "centre" in points else 99.0
+            grips = min(distance(at, p) for p in points.values())
+            if (
+                control.name != chosen_one
+                and 2 < off_ring < 6
+                and grips > 20
+                and scene.control_at(at) == ("porter", other)
+            ):
+                hit = window.stage.main.hit_at(at)
+                assert hit is not None and hit[1].what == ("porter", other), (chosen_one, control.name)
+                met += 1
+    assert met > 0
 
 
 def test_the_ring_turns_about_the_line_of_sight(window: Window, hand: Hand) -> None:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, QPointF, QRect, QSize, pyqtSignal
+from PyQt6.QtCore import QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
 
-from bovrin.craft.posing import control_for_joint
+from bovrin.craft.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.ghosts import ghosts
 from bovrin.desk.state.session import Session
@@ -26,6 +26,10 @@ NEAR = 9.0
 """Pixels from the pointer within which skin counts as under it."""
 ROUND = 1.25
 """Air around all that is seen when it is fitted."""
+
+
+END_ROOM = 0.3
+"""The share of a limb's lower bone, as seen, that belongs to the hand or foot at its end."""
 
 
 class Scene(QObject):
@@ -133,7 +137,20 @@ class Scene(QObject):
     def control_at(self, at: QPointF) -> tuple[str, int] | None:
         """The figure and control under a point of the widget."""
         hit = self.skin_at(at)
-        return None if hit is None else (hit.figure.name, self.control_of(hit.figure.name, hit.joint))
+        if hit is None:
+            return None
+        name = hit.figure.name
+        return name, self.control_of(name, self._meant(name, leader_of(hit.figure.rig, hit.joint), at))
+
+    def _meant(self, name: str, joint: int, at: QPointF) -> int:
+        """The joint that a point on a joint's skin means: near its end a limb's lower bone gives room to hand or foot."""
+        now = stance(self.session.seen, name, self.session.frame)
+        for limb in now.rig.limbs:
+            if joint == limb.middle:
+                middle, end = (self.on_screen(now.seen(j)) for j in (limb.middle, limb.end))
+                if QLineF(end, at).length() < END_ROOM * QLineF(end, middle).length():
+                    return limb.end
+        return joint
 
     def controls_in(self, box: QRect) -> tuple[str, list[int]] | None:
         """The controls of one figure whose skin is seen in a box: of the chosen figure if it is there."""

@@ -34,7 +34,13 @@ class FigureSkin:
     def hit(self, at: QPointF) -> Hit | None:
         """The control whose skin is under a point."""
         found = None if self.session.playing else self.scene.control_at(at)
-        return None if found is None else Hit(BEHIND, HAND, skin_words(self.session, *found), found)
+        return None if found is None else Hit(self._away(*found, at), HAND, skin_words(self.session, *found), found)
+
+    def _away(self, name: str, control: int, at: QPointF) -> float:
+        """How far away skin counts: behind all grips, but what is not chosen is as near as its own place is."""
+        if name == self.session.figure_name and control not in self.session.controls:
+            return min(BEHIND, distance(self.scene.on_screen(self._places.place_of(control)), at))
+        return BEHIND
 
     def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """Choose what is pressed, or add it; without a key held a drag pulls it."""
