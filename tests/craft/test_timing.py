@@ -4,8 +4,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
+from bovrin import script
 from bovrin.craft.keys import poses
-from bovrin.craft.timing import insert_frames, lengthen, move_pose, remove_frames, retimed, slide
+from bovrin.craft.timing import insert_frames, lengthen, lengthen_for_all, move_pose, remove_frames, retimed, slide
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, Shot
@@ -123,3 +124,23 @@ def test_frames_with_keys_are_not_taken_out(demo: Shot) -> None:
         remove_frames(demo, 105, 6)
     with pytest.raises(BadMotion, match="at least one frame"):
         insert_frames(demo, 105, 0)
+
+
+@pytest.mark.parametrize("by", [4.0, -3.0])
+def test_holding_for_all_takes_cast_and_markers_along(demo: Shot, by: float) -> None:
+    new = lengthen_for_all(demo, "porter", 119, by)
+    gone = float(poses(new, "porter").frames[4])
+    assert gone == 131.0 if by > 0 else by <= gone - 127.0 < 0 and gone % 1 == 0
+    crate = [[f + gone - 127.0 if f > 119 else f for f in c.frames] for c in demo.curves("crate").curves]
+    assert [c.frames.tolist() for c in new.curves("crate").curves] == crate
+    starts = {m.words: m.start for m in demo.markers}
+    for marker in new.markers:
+        was = starts[marker.words]
+        assert marker.start == (was + gone - 127.0 if was > 119 else was)
+    assert new.last == demo.last + gone - 127.0
+    alone = lengthen(demo, "porter", 119, gone - 127.0)
+    assert alone.curves("crate") is demo.curves("crate")
+    assert np.array_equal(
+        script.sample(alone, "porter", np.arange(101, 165)).position,
+        script.sample(new, "porter", np.arange(101, 165)).position,
+    )

@@ -84,6 +84,45 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     )
 
 
+def lengthen_for_all(shot: Shot, figure: str, frame: float, frames: float) -> Shot:
+    """Hold a figure's pose longer (or shorter) by `frames` and take along what comes after it in the whole shot: keys of the
+    whole cast, markers, and the range's end.
+
+    Made shorter, it goes no further than the others' keys leave a frame between them.
+    """
+    held = card_poses_of(shot.curves(figure)).held_at(frame)
+    by = float(frames)
+    if held is not None and by < 0:
+        for name, curves in shot.take.curves.items():
+            for curve in curves.curves if name != figure else ():
+                by = float(np.ceil(room(curve.frames, curve.frames > held + SAME_FRAME, by)))
+    longer = lengthen(shot, figure, frame, by)
+    if held is None or longer is shot:
+        return longer
+    by = _first_after(longer, figure, held) - _first_after(shot, figure, held)
+    return _others_later(longer, shot, figure, held, by)
+
+
+def _first_after(shot: Shot, figure: str, frame: float) -> float:
+    """The first pose after a frame."""
+    after = card_poses_of(shot.curves(figure)).after(frame)
+    return frame if after is None else after
+
+
+def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float) -> Shot:
+    """A shot whose one figure was retimed after a frame, with all else as much later."""
+    for name in shot.take.curves:
+        if name != figure:
+            channels = range(len(shot.figure(name).rig.channels))
+            longer = changed_curves(longer, name, channels, shifted_after(frame, by))
+            longer = moved_cards(longer, name, lambda f: _later(f, frame, by))
+    markers = tuple(
+        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
+        for m in shot.markers
+    )
+    return stretched_to_keys(replace(longer, markers=markers, last=_later(shot.last, frame, by)))
+
+
 def _later_keys(curves: CurveSet, channel: int, held: float) -> NDArray[np.bool_]:
     """Which keys of a channel come after a pose is over (N,): those of later poses, and those of none after its own."""
     poses, owners = belonging(curves)

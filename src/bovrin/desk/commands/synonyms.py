@@ -36,6 +36,7 @@ ALSO: dict[str, str] = {
     "pose.push": "exaggerate overshoot anticipation",
     "pose.settle": "overshoot",
     "keys.scope": "autokey auto keyframe set",
+    "keys.for_all": "ripple retime everything",
     "keys.only_k": "autokey auto keyframe off",
     "pose.default": "reset rest bind pose zero",
     "pose.default_figure": "reset rest bind pose zero",

@@ -89,6 +89,17 @@ def toggle_only_k(port: Port) -> None:
     )
 
 
+def toggle_for_all(port: Port) -> None:
+    """Holding a pose longer or shorter takes the whole cast along, or the figure alone again."""
+    session = port.session
+    session.change_keying(for_all=not session.keying.for_all)
+    session.voice.tell(
+        "Holding a pose takes the whole cast and the markers along."
+        if session.keying.for_all
+        else "Holding a pose retimes this figure alone."
+    )
+
+
 def hold_here(shot: Shot, session: Session) -> Shot:
     """The pose before, repeated on this frame."""
     return pose_keys.hold(shot, session.figure_name, session.frame, scope_channels(session))

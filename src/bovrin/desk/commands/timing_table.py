@@ -6,18 +6,22 @@ from collections.abc import Callable
 
 from bovrin.craft.markers import marker_beside
 from bovrin.craft.ranges import fit_to_keys
-from bovrin.craft.timing import insert_frames, lengthen, remove_frames
+from bovrin.craft.timing import insert_frames, lengthen, lengthen_for_all, remove_frames
 from bovrin.desk.commands import timing
 from bovrin.desk.commands.command import Command, Run, always, changing, has_choice, has_figure
 from bovrin.desk.commands.timing import go, with_role
 from bovrin.desk.state.player import MODES
 from bovrin.desk.state.session import Session
-from bovrin.shot import KeyRole
+from bovrin.shot import KeyRole, Shot
 
 
 def _longer(by: int) -> Run:
     words = "Hold longer" if by > 0 else "Hold shorter"
-    return changing(words, lambda shot, s: lengthen(shot, s.figure_name, s.frame, by))
+
+    def change(shot: Shot, s: Session) -> Shot:
+        return (lengthen_for_all if s.keying.for_all else lengthen)(shot, s.figure_name, s.frame, by)
+
+    return changing(words, change)
 
 
 def _row(
@@ -88,6 +92,14 @@ KEYING: tuple[Command, ...] = (
         "W",
         "An edit keys the whole figure, its part, or what is touched",
         timing.next_scope,
+    ),
+    _row(
+        "keys.for_all",
+        "Pose",
+        "Holding takes all along",
+        "",
+        "Holding a pose longer or shorter takes the whole cast and the markers along, or the figure alone",
+        timing.toggle_for_all,
     ),
     _row(
         "keys.only_k", "Pose", "Only K keys", "", "Changes are shown, and keyed when K is pressed", timing.toggle_only_k

@@ -25,6 +25,13 @@ AXES_TIPS = (
 )
 
 
+TAKES = ("the figure", "all")
+TAKES_TIPS = (
+    "Holding a pose longer or shorter retimes this figure alone",
+    "Holding a pose longer or shorter takes the whole cast and the markers along",
+)
+
+
 class KeysPanel(Panel):
     """What an edit keys, and what handles go along."""
 
@@ -51,6 +58,12 @@ class KeysPanel(Panel):
         row.addWidget(muted("Along"))
         row.addWidget(self.axes)
         self.column.addLayout(row)
+        self.takes = Pills(list(TAKES), lambda word: session.change_keying(for_all=TAKES.index(word) > 0), TAKES_TIPS)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(muted("Holding takes"))
+        row.addWidget(self.takes)
+        self.column.addLayout(row)
         session.keying_changed.connect(self._on_scope_changed)
         session.looking_changed.connect(self._on_scope_changed)
         self._on_scope_changed()
@@ -58,4 +71,5 @@ class KeysPanel(Panel):
     def _on_scope_changed(self) -> None:
         self.pills.show_chosen(self.session.keying.scope.value)
         self.axes.show_chosen(self.session.looking.axes)
+        self.takes.show_chosen(TAKES[self.session.keying.for_all])
         self.only_k.setChecked(self.session.keying.only_k)

@@ -16,14 +16,15 @@ Place = tuple[str, str]
 
 @dataclass(frozen=True)
 class Keying:
-    """only_k: changes are keyed only when K is pressed. kinds: the handle kind chosen for new keys, by pass.
+    """only_k: changes are keyed only when K is pressed. for_all: holding a pose takes the whole cast along.
 
-    whole_frames: keys stay on whole frames when they are dragged. locked: parts by figure and part; locked_channels: by
-    figure and "control/channel".
+    kinds: the handle kind chosen for new keys, by pass. whole_frames: keys stay on whole frames when they are dragged.
+    locked: parts by figure and part; locked_channels: by figure and "control/channel".
     """
 
     scope: Scope = Scope.WHOLE
     only_k: bool = False
+    for_all: bool = False
     whole_frames: bool = True
     kinds: Mapping[str, HandleKind] = field(default_factory=lambda: MappingProxyType({}))
     locked: frozenset[Place] = frozenset()
@@ -35,7 +36,7 @@ class Keying:
 
     def for_another_shot(self) -> Keying:
         """What stays when another document comes: habits do, locks do not."""
-        return replace(self, locked=frozenset(), locked_channels=frozenset())
+        return replace(self, for_all=False, locked=frozenset(), locked_channels=frozenset())
 
     def channels_locked(self, figure: Figure | None) -> frozenset[int]:
         """The channels of a figure that are locked, by themselves or with their part."""

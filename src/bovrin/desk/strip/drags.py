@@ -11,7 +11,7 @@ from bovrin.craft.key_sets import Chosen, copy_keys, joined_keys, move_keys, sca
 from bovrin.craft.ladder import Ladder
 from bovrin.craft.markers import change_marker, marker_edges, snapped
 from bovrin.craft.ranges import set_range, set_second
-from bovrin.craft.timing import lengthen
+from bovrin.craft.timing import lengthen, lengthen_for_all
 from bovrin.desk.kit.gesture import Drag
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.editing import chosen_parts
@@ -21,6 +21,7 @@ from bovrin.desk.strip.layout import StripLayout
 from bovrin.shot import Marker, Shot
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
 PUT_BACK = "Esc puts it back."
 SNAP = 6.0
 """Pixels within which a drag snaps to a marker's edge."""
@@ -33,22 +34,31 @@ def snapped_frame(scale: TimeScale, shot: Shot, x: float, own: Iterable[float] =
 
 
 class EdgeDrag(Drag[Shot]):
-    """A card's right edge: the pose is held longer or shorter; with Alt only for the chosen parts."""
+    """A card's right edge: the pose is held longer or shorter; with Alt only for the chosen parts, with Shift for the whole
+    cast and the markers, or for the figure alone where all go along otherwise."""
 
     words = "Hold longer or shorter"
 
     def __init__(self, session: Session, scale: TimeScale, frame: float, pressed: QPointF) -> None:
         self.shot, self.figure, self.grabbed = session.shot, session.figure_name, frame
         self.scale, self.pressed = scale, pressed
-        self.parts = chosen_parts(session)
+        self.parts, self.for_all = chosen_parts(session), session.keying.for_all
 
     def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         by = round((at.x() - self.pressed.x()) / self.scale.per_frame)
         parts = self.parts if modifiers & ALT and self.parts else None
-        shot = lengthen(self.shot, self.figure, self.grabbed, by, parts) if by else self.shot
-        what = f"the {' and the '.join(parts)}" if parts else "the pose"
-        more = "" if parts else " Alt: only the chosen part." if self.parts else ""
+        for_all = self.for_all != bool(modifiers & SHIFT) and not parts
+        shot = self._held(by, parts, for_all=for_all) if by else self.shot
+        what = f"the {' and the '.join(parts)}" if parts else "the pose, for all," if for_all else "the pose"
+        more = " Alt: only the chosen part." if self.parts and not parts else ""
+        other = "this figure alone" if self.for_all else "the whole cast and the markers too"
+        more += "" if parts or for_all != self.for_all else f" Shift: {other}."
         return shot, f"Hold {what} at {self.grabbed:g} by {by:+d} frames.{more} {PUT_BACK}"
+
+    def _held(self, by: float, parts: list[str] | None, *, for_all: bool) -> Shot:
+        if for_all:
+            return lengthen_for_all(self.shot, self.figure, self.grabbed, by)
+        return lengthen(self.shot, self.figure, self.grabbed, by, parts)
 
 
 class LaneKeysDrag(Drag[Shot]):
