@@ -142,7 +142,7 @@ def _toward(limb: Limb, joint: str, now: Stance) -> np.ndarray:
 
 
 @pytest.mark.parametrize("joint", ["end", "middle"])
-@pytest.mark.parametrize("which", [0, 3, 4])
+@pytest.mark.parametrize("which", [0, 4])
 def test_nothing_pops_at_full_length_or_where_the_pointer_passes_the_pivot(which: int, joint: str) -> None:
     rig, values = poses()[which]
     limb = rig.limbs[0]

@@ -10,8 +10,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from bovrin.caching import cached_by_identity
+from bovrin.craft.lag import NOBODY, belonging
 from bovrin.desk.kit.look import LEFT, Look, text_font
 from bovrin.shot import Curve, CurveSet, Rig
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Marks = tuple[Floats, NDArray[np.uint8]]
@@ -88,6 +90,29 @@ def _marks(*kept: Curve) -> Marks:
     roles = np.full(len(frames), 255, np.uint8)
     np.minimum.at(roles, which, np.concatenate([c.role for c in kept]))
     return frames, roles
+
+
+@cached_by_identity(16)
+def lane_tails(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Floats]:
+    """For each lane the stretches (n, 2), frames, from a pose to the keys of it that come late or early."""
+    poses, owners = belonging(curves)
+    found = []
+    for lane in lanes:
+        rows = [
+            np.stack([poses.frames[own[own != NOBODY]], curves[i].frames[own != NOBODY]], -1)
+            for i, own in ((i, owners[i]) for i in lane.channels)
+        ]
+        stretches = np.unique(np.concatenate(rows or [np.empty((0, 2))]), axis=0)
+        found.append(stretches[np.abs(stretches[:, 1] - stretches[:, 0]) > SAME_FRAME])
+    return found
+
+
+def paint_tails(painter: QPainter, stretches: Floats, y: float, side: str) -> None:
+    """How late keys come: a line from each pose to its key, pixels (n, 2), in the colour of the side."""
+    painter.setPen(QPen(Look.colour(Look.side(side)), 2.5))
+    for start, end in stretches.tolist():
+        painter.drawLine(QPointF(start, y), QPointF(end, y))
+        painter.drawLine(QPointF(start, y - 3), QPointF(start, y + 3))
 
 
 def paint_lane_name(painter: QPainter, lane: Lane, area: QRectF, *, opened: bool, chosen: bool) -> None:

@@ -14,7 +14,7 @@ from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.strip.card_paint import CardLook, paint_card
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
-from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, paint_lane_name
+from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, lane_tails, paint_lane_name, paint_tails
 from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 
 NARROWEST = 20.0
@@ -176,12 +176,17 @@ class StripPainter:
         low, high = self.scale.seen()
         chosen = self.session.keys.by_channel
         all_marks: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
-        for index, (lane, (frames, roles)) in enumerate(zip(self.layout.lanes(), marks, strict=True)):
+        lanes, curves = self.layout.lanes(), self.session.curves
+        tails = lane_tails(curves, lanes) if curves is not None and lanes else []
+        for index, (lane, (frames, roles)) in enumerate(zip(lanes, marks, strict=True)):
             y = self.layout.lane_y(index)
             if y < area.top() - LANE or y > area.bottom() + LANE:
                 continue
             painter.setPen(Look.pen("hairline"))
             painter.drawLine(QPointF(GUTTER, y), QPointF(self._surface.width(), y))
+            late = tails[index]
+            late = late[(late.max(1) >= low - 1) & (late.min(1) <= high + 1)] if len(late) else late
+            paint_tails(painter, self.scale.x(0.0) + late * self.scale.per_frame, y, lane.side)
             a, b = np.searchsorted(frames, [low - 1, high + 1])
             xs = self.scale.x(0.0) + frames[a:b] * self.scale.per_frame
             all_marks.append((xs, np.full(b - a, y), roles[a:b]))
