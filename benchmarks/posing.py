@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from tests.pulls import held_place
 
 from benchmarks.run import Row, compare
 from bovrin import script
@@ -74,7 +75,8 @@ def _one_drag(rig: Rig, values: Floats, joint: int, held: list[int], way: Floats
             new[column] = value
         world = Stance(rig, new).rigid
         found.drift = max(
-            found.drift, float(np.linalg.norm(world[held, :3, 3] - start.rigid[held, :3, 3], axis=1).max())
+            found.drift,
+            *(float(np.linalg.norm(held_place(rig, world, a) - held_place(rig, start.rigid, a))) for a in held),
         )
         again = seen.get(share, start.rigid if share == 0.0 else None)
         if again is not None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from bovrin.craft.carry import carried
 from bovrin.figure.setup import taken_for
+from bovrin.figure.unequal import unequal_limbs
 from bovrin.formats.bringing import bring_file
 from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
@@ -31,7 +32,8 @@ def carry(shot: Shot, from_figure: str, to_figure: str) -> Shot:
 
 
 def rig_report(shot: Shot, figure: str) -> dict[str, Any]:
-    """What a figure's skeleton was taken for: its build, its parts, pairs and limbs, and how sure each guess is, 0 to 1."""
+    """What a figure's skeleton was taken for: its build, its parts, pairs and limbs, how sure each guess is, 0 to 1, and which
+    limbs are of unequal length: [longer, shorter, by how many metres]."""
     rig = shot.figure(figure).rig
     guess = taken_for(rig)
     names = [joint.name for joint in rig.joints]
@@ -41,4 +43,5 @@ def rig_report(shot: Shot, figure: str) -> dict[str, Any]:
         "pairs": [list(pair) for pair in rig.pairs],
         "limbs": {limb.name: [names[limb.upper], names[limb.middle], names[limb.end]] for limb in rig.limbs},
         "sure": dict(guess.sure),
+        "unequal": [[*names, gap] for names, gap in unequal_limbs(rig).items()],
     }

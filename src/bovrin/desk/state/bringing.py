@@ -100,6 +100,7 @@ def _moves(shot: Shot) -> bool:
 
 def _said(name: str, shot: Shot, left_out: list[str]) -> str:
     from bovrin.figure.setup import taken_for  # noqa: PLC0415 - kept out of the window's start
+    from bovrin.figure.unequal import unequal_limbs  # noqa: PLC0415
 
     figure = shot.cast[0]
     build = taken_for(figure.rig).build
@@ -108,6 +109,8 @@ def _said(name: str, shot: Shot, left_out: list[str]) -> str:
     said = f"{words} of {len(figure.rig.joints)} joints{length}."
     if shot.takes:
         said += f" Its {len(shot.takes) + 1} animations are takes."
+    for (longer, shorter), gap in unequal_limbs(figure.rig).items():
+        said += f" The {longer} is {gap * 100:.1f} cm longer than the {shorter}."
     if left_out:
         said += f" {len(left_out)} left out: {left_out[0]}"
     return said
