@@ -38,5 +38,5 @@ def rows() -> list[Row]:
 
 def _row(name: str, metres: float, allowed: float) -> Row:
     """A gate in millimetres."""
-    millimetres = max(metres * 1000, 0.0)
+    millimetres = max(float(metres) * 1000, 0.0)
     return Row(f"{COUNT} pulls, {name} (mm)", round(millimetres / allowed, 3), 1.0, round(millimetres, 3), allowed)
