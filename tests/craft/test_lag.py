@@ -9,7 +9,7 @@ from bovrin import script
 from bovrin.craft import pose_keys, timing
 from bovrin.craft.breakdown import breakdown, fill_breakdowns
 from bovrin.craft.chart import chart, set_chart
-from bovrin.craft.lag import card_poses_of, lags_at, pose_values
+from bovrin.craft.lag import card_poses_of, lags_at, values_of_pose
 from bovrin.craft.mirror import mirror
 from bovrin.craft.push import push_past, settle
 from bovrin.shot import Shot
@@ -91,7 +91,7 @@ def test_a_hold_repeats_the_pose_with_its_late_part(late: Shot) -> None:
     rig = late.figure("porter").rig
     held = pose_keys.hold(late, "porter", 123)
     assert_late(held, 123, 117)
-    before, after = (pose_values(held.curves("porter"), rig, f) for f in (117, 123))
+    before, after = (values_of_pose(held.curves("porter"), rig, f) for f in (117, 123))
     assert np.abs(before - after).max() < 1e-9
     assert cards(held) == sorted([*POSES, 123])
 
@@ -101,7 +101,7 @@ def test_the_late_part_of_a_breakdown_lies_late(late: Shot, favour: float) -> No
     rig = late.figure("porter").rig
     made = breakdown(late, "porter", 122, favour)
     assert_late(made, 117, 122, 129)
-    a, now, b = (pose_values(made.curves("porter"), rig, f) for f in (117, 122, 129))
+    a, now, b = (values_of_pose(made.curves("porter"), rig, f) for f in (117, 122, 129))
     if favour in (0.0, 1.0):
         assert np.abs(now - (a, b)[int(favour)])[arm(made)].max() < 1e-9
     again = breakdown(made, "porter", 122, 0.6)
@@ -158,3 +158,10 @@ def test_any_delay_up_to_the_next_pose_survives(demo: Shot, use: Callable[[Shot]
     used = use(shot)
     for frame in cards(used)[1:]:
         assert (lags_at(used.curves("porter"), frame)[arm(used)] == lag).all(), frame
+
+
+def test_a_copied_pose_is_the_pose_with_its_late_part(late: Shot) -> None:
+    rig, curves = late.figure("porter").rig, late.curves("porter")
+    pasted = script.paste_pose(late, "porter", 160, script.copy_pose(late, "porter", 129))
+    here, there = values_of_pose(curves, rig, 129), values_of_pose(pasted.curves("porter"), rig, 160)
+    assert np.abs(here - there)[arm(late)].max() < 1e-6

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.cards import card_at, remember_blend
 from bovrin.craft.keys import keyed, local_style, poses, whole_poses_of
-from bovrin.craft.lag import lags_between, pose_keys, pose_values
+from bovrin.craft.lag import lags_between, pose_keys, values_of_pose
 from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
@@ -50,7 +50,7 @@ def breakdown(
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
     curves = shot.curves(figure)
-    ends = [pose_values(curves, rig, end) for end in (before, after)]
+    ends = [values_of_pose(curves, rig, end) for end in (before, after)]
     share = part_shares(rig, favour, own or {})
     values = blended_poses(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
@@ -75,7 +75,7 @@ def remembered(shot: Shot, figure: str, frame: float) -> Blend | None:
         return None
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     known = {*(part.name for part in rig.parts), *(OfControl(control.name) for control in rig.controls)}
-    a, now, b = (pose_values(curves, rig, f) for f in (blend.before, frame, blend.after))
+    a, now, b = (values_of_pose(curves, rig, f) for f in (blend.before, frame, blend.after))
     share = part_shares(rig, blend.favour, {n: f for n, f in blend.own if n in known})
     off = np.abs(blended_poses(rig, a, b, share) - now)
     keyed_here = list(pose_keys(curves, frame))
@@ -92,7 +92,7 @@ def measured_favours(shot: Shot, figure: str, frame: float) -> tuple[float, dict
     """How far the figure has got at a frame between the poses around, and each part that moves there."""
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
-    a, now, b = (pose_values(shot.curves(figure), rig, f) for f in (before, frame, after))
+    a, now, b = (values_of_pose(shot.curves(figure), rig, f) for f in (before, frame, after))
     found = {}
     for index, part in enumerate(rig.parts):
         cols = [i for i in rig.part_channels(index) if abs(b[i] - a[i]) > 1e-9]
@@ -172,7 +172,7 @@ def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, pr
     rig = shot.figure(figure).rig
     favour, shares, channels = profile
     curves = shot.curves(figure)
-    a, b = (pose_values(curves, rig, end) for end in ends)
+    a, b = (values_of_pose(curves, rig, end) for end in ends)
     t = (frames - ends[0]) / (ends[1] - ends[0])
     share = np.tile(favour_profile(t, favour)[:, None], len(rig.channels))
     for named, own in sorted(((named_channels(rig, name), own) for name, own in shares.items()), key=_widest_first):
@@ -197,7 +197,7 @@ def measured_favour(shot: Shot, figure: str, frame: float) -> float:
     """How far the present motion has got between the poses around a frame, 0..1, over all channels that change."""
     rig = shot.figure(figure).rig
     before, after = parents(shot, figure, frame)
-    a, x, b = (pose_values(shot.curves(figure), rig, f) for f in (before, frame, after))
+    a, x, b = (values_of_pose(shot.curves(figure), rig, f) for f in (before, frame, after))
     way = b - a
     size = float(way @ way)
     return float((x - a) @ way) / size if size > 1e-12 else 0.5

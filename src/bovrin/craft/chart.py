@@ -11,7 +11,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.craft.breakdown import part_shares, remembered
 from bovrin.craft.cards import remember_blend
 from bovrin.craft.keys import KeyStyle, part_channels
-from bovrin.craft.lag import lags_at, pose_keys, pose_values, values_with_lags
+from bovrin.craft.lag import lags_at, pose_keys, values_of_pose, values_with_lags
 from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses, turning_columns
 from bovrin.craft.spline_fit import best_slopes, through_keys, with_span
@@ -145,7 +145,7 @@ def _redrawn(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels: 
     """Breakdowns wherever the share changes; drawings that are there already are favoured anew."""
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
-    a, b = (pose_values(curves, rig, end) for end in frames[[0, -1]].tolist())
+    a, b = (values_of_pose(curves, rig, end) for end in frames[[0, -1]].tolist())
     inner = slice(1, -1)
     there = np.array([any(i in own for i in channels) for own in (pose_keys(curves, f) for f in frames.tolist())])
     changes = np.abs(np.diff(wanted)) > SAME

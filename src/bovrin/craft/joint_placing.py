@@ -55,6 +55,7 @@ class Placing:
         self._stance = stance
         self._limb = next((limb for limb in stance.rig.limbs if joint in (limb.upper, limb.middle, limb.end)), None)
         self._body: BodyDrag | None = None
+        self._levers: dict[int, float] = {}
         self._pace = Pace(stance.place(joint) if paced else None)
 
     def to(self, place: Floats, *, stretch: bool = False) -> Values:
@@ -96,9 +97,11 @@ class Placing:
 
     def _lever(self, pivot: int) -> float:
         """How far from a joint the farthest joint below it is, metres."""
-        below = [j for j in range(len(self.rig.joints)) if _hangs_on(self.rig, j, pivot)]
-        places = self._stance.rigid[below, :3, 3]
-        return float(np.linalg.norm(places - self._stance.place(pivot), axis=-1).max())
+        if pivot not in self._levers:  # asked for at each step of a drag
+            below = [j for j in range(len(self.rig.joints)) if _hangs_on(self.rig, j, pivot)]
+            places = self._stance.rigid[below, :3, 3]
+            self._levers[pivot] = float(np.linalg.norm(places - self._stance.place(pivot), axis=-1).max())
+        return self._levers[pivot]
 
     def _end(self, limb: Limb, turn: Floats, place: Floats) -> Floats:
         return self._at(limb.end, np.eye(3) if self._keep_turn else turn, place)

@@ -123,6 +123,6 @@ def values_with_lags(curves: CurveSet, rig: Rig, frames: Floats, lags: Floats) -
     return np.asarray(evaluate(compiled_set(curves, rig), every)[place.reshape(wanted.shape), np.arange(len(curves))])
 
 
-def pose_values(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+def values_of_pose(curves: CurveSet, rig: Rig, frame: float) -> Floats:
     """The pose on a frame (C,), each channel as it is when it has come to it."""
     return np.asarray(values_with_lags(curves, rig, np.array([frame]), lags_at(curves, frame))[0])

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.keys import KeyStyle, local_style, set_channels
+from bovrin.craft.lag import values_of_pose
 from bovrin.craft.pose_blending import blended_poses, in_modes
 from bovrin.errors import BadMotion
 from bovrin.figure.fit import modes_of
@@ -49,7 +50,7 @@ def pose_of(rig: Rig, values: Floats, controls: Iterable[int], name: str = "", f
 def copy_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Pose:
     """The pose of a figure, or of some of its parts, at a frame."""
     rig = shot.figure(figure).rig
-    values = channel_values(shot.curves(figure), rig, [frame])[0]
+    values = values_of_pose(shot.curves(figure), rig, frame)
     return pose_of(rig, values, controls_of_parts(rig, parts), f"pose at {frame:g}", figure)
 
 

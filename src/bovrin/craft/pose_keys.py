@@ -8,7 +8,7 @@ import numpy as np
 
 from bovrin.craft.exact_keys import keyed_exactly
 from bovrin.craft.keys import KeyStyle, keyed, local_style, part_channels, poses
-from bovrin.craft.lag import NOBODY, belonging, lags_at, pose_keys, pose_values
+from bovrin.craft.lag import NOBODY, belonging, lags_at, pose_keys, values_of_pose
 from bovrin.shot import Curve, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -56,7 +56,7 @@ def hold(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None =
         return shot
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     pose = _pose_of(shot, figure, held)
-    then, lags = pose_values(curves, rig, pose), lags_at(curves, pose)
+    then, lags = values_of_pose(curves, rig, pose), lags_at(curves, pose)
     style = local_style(shot, figure, pose, KeyRole.KEY_POSE)
     wanted = range(len(then)) if channels is None else channels
     changes = {i: keyed(curves[i], _until(curves[i], frame, float(lags[i])), float(then[i]), style) for i in wanted}

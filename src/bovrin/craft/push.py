@@ -8,7 +8,7 @@ import numpy as np
 
 from bovrin.craft.cards import card_at, with_card
 from bovrin.craft.keys import keyed, local_style, whole_poses_of
-from bovrin.craft.lag import lags_at, pose_keys, pose_values
+from bovrin.craft.lag import lags_at, pose_keys, values_of_pose
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
@@ -43,7 +43,7 @@ def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Sho
     here, before = _way(shot, figure, frame)
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
-    start, now = (pose_values(curves, rig, f) for f in (before, here))
+    start, now = (values_of_pose(curves, rig, f) for f in (before, here))
     if np.abs(now - start).max() < SAME_POSE:
         raise BadMotion(
             f"the pose of '{figure}' on frame {here:g} repeats the one before it, so there is no way to carry it on.",
@@ -74,7 +74,7 @@ def settle(shot: Shot, figure: str, frame: float, favour: float = 0.3) -> Shot:
     here, before = _way(shot, figure, frame - 1e-3)
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
-    start, pushed = (pose_values(curves, rig, f) for f in (before, here))
+    start, pushed = (values_of_pose(curves, rig, f) for f in (before, here))
     if not card_at(shot, figure, here).pushed:
         raise BadMotion(
             f"the pose of '{figure}' at frame {here:g} was not pushed past, so there is nothing to settle from.",

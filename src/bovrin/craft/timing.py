@@ -12,7 +12,7 @@ from bovrin.craft.cards import moved_cards
 from bovrin.craft.keys import changed_curves, part_channels, stretched_to_keys
 from bovrin.craft.lag import NOBODY, belonging, card_poses_of, pose_keys
 from bovrin.errors import BadMotion
-from bovrin.shot import Curve, CurveSet, Shot
+from bovrin.shot import Curve, CurveSet, Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -116,11 +116,9 @@ def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float
             channels = range(len(shot.figure(name).rig.channels))
             longer = changed_curves(longer, name, channels, shifted_after(frame, by))
             longer = moved_cards(longer, name, lambda f: _later(f, frame, by))
-    markers = tuple(
-        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
-        for m in shot.markers
+    return stretched_to_keys(
+        replace(longer, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
     )
-    return stretched_to_keys(replace(longer, markers=markers, last=_later(shot.last, frame, by)))
 
 
 def _later_keys(curves: CurveSet, channel: int, held: float) -> NDArray[np.bool_]:
@@ -241,15 +239,18 @@ def shifted_shot(shot: Shot, by: float) -> Shot:
 def _all_later(shot: Shot, frame: float, by: float) -> Shot:
     change = shifted_after(frame, by)
     take = shot.take.mapped(lambda curves: curves.mapped(change), lambda f: _later(f, frame, by))
-    markers = tuple(
-        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
-        for m in shot.markers
-    )
-    moved = replace(shot, take=take, markers=markers, last=_later(shot.last, frame, by))
+    moved = replace(shot, take=take, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
     if shot.second is not None:
         start, end = (_later(edge, frame, by) for edge in shot.second)
         moved = replace(moved, second=(start, max(start, end)))
     return moved
+
+
+def _markers_later(shot: Shot, frame: float, by: float) -> tuple[Marker, ...]:
+    return tuple(
+        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
+        for m in shot.markers
+    )
 
 
 def _later(at: float, frame: float, by: float) -> float:
