@@ -1,5 +1,7 @@
 """The shipped cast: what an animator can do with it, that it holds together, and that it is what its builders make."""
 
+import re
+
 import numpy as np
 import pytest
 from tools.cast.demo import demo_shot
@@ -42,12 +44,23 @@ def part_of(name: str, piece: str) -> slice:
     raise AssertionError(piece)
 
 
+NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?")
+
+
+def told(text: str) -> tuple[str, np.ndarray]:
+    """A text with its numbers taken out, and the numbers in their order."""
+    return NUMBER.sub("#", text), np.array(NUMBER.findall(text), dtype=float)
+
+
 @pytest.mark.sweep
 def test_what_is_shipped_is_what_the_builders_make() -> None:
-    """Byte for byte; the larger figures take too long to build here and are built by `make cast`."""
+    """But for the last bits, which differ between processors; the larger figures are built by `make cast`."""
     assert figure_bytes(landing()) == (cast.FOLDER / "landing.glb").read_bytes()
     for made, path in ((demo_shot(), cast.DEMO), (goat_turns(), cast.GOAT)):
-        assert shot_to_text(made) == path.read_text()
+        words, numbers = told(shot_to_text(made))
+        shipped_words, shipped_numbers = told(path.read_text())
+        assert words == shipped_words
+        np.testing.assert_allclose(numbers, shipped_numbers, atol=1e-9)
         assert unsound(made) == []
 
 
