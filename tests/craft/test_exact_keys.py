@@ -5,8 +5,9 @@ from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
 from bovrin import script
-from bovrin.craft import keys, pose_keys
-from bovrin.craft.keys import KeyStyle, Scope
+from bovrin.craft import edits, pose_keys
+from bovrin.craft.edits import Scope
+from bovrin.craft.keys import KeyStyle
 from bovrin.craft.splining import splined_curve, stepped_curve
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
@@ -37,7 +38,7 @@ def test_a_key_pose_in_eased_motion_moves_nothing(eased: Shot, frame: float) -> 
 def test_what_an_edit_keys_besides_stays_where_it_was(eased: Shot) -> None:
     rig = eased.figure("porter").rig
     style = KeyStyle(HandleKind.NO_OVERSHOOT)
-    turned = keys.edited(eased, "porter", 130, {rig.channel("head/turn"): 0.4}, Scope.WHOLE, style)
+    turned = edits.edited(eased, "porter", 130, {rig.channel("head/turn"): 0.4}, Scope.WHOLE, style)
     moved = np.abs(everywhere(turned) - everywhere(eased)).max((0, 2))
     names = [j.name for j in rig.joints]
     assert moved[names.index("bobble")] > 0.01

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure
 
-from bovrin.craft import keys, pose_keys
+from bovrin.craft import edits, keys, pose_keys
 from bovrin.craft.keys import KeyStyle
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, KeyRole, Shot
@@ -82,10 +82,10 @@ def test_removing_a_pose_removes_all_its_keys(demo: Shot) -> None:
     assert pose_keys.delete_keys(gone, "porter", 119) is gone
 
 
-@given(st.sampled_from(list(keys.Scope)), st.floats(-2, 2))
+@given(st.sampled_from(list(edits.Scope)), st.floats(-2, 2))
 def test_an_edit_keys_what_its_scope_says(scope: str, value: float) -> None:
     blank = Shot("x").with_figure(chain_figure())
-    shot = keys.edited(blank, "rod", 110, {7: value}, scope, KeyStyle())
+    shot = edits.edited(blank, "rod", 110, {7: value}, scope, KeyStyle())
     keyed = [i for i, c in enumerate(shot.curves("rod").curves) if c.index_at(110) is not None]
     assert keyed == {"whole figure": list(range(12)), "part": list(range(6, 12)), "touched": [7]}[scope.value]
     assert shot.curves("rod")[7].values[0] == value
@@ -93,7 +93,7 @@ def test_an_edit_keys_what_its_scope_says(scope: str, value: float) -> None:
 
 def test_an_edit_on_a_breakdown_leaves_it_a_breakdown(demo: Shot) -> None:
     rig = demo.figure("porter").rig
-    shot = keys.edited(demo, "porter", 114, {rig.channel("chest/turn"): 0.3}, keys.Scope.WHOLE, KeyStyle())
+    shot = edits.edited(demo, "porter", 114, {rig.channel("chest/turn"): 0.3}, edits.Scope.WHOLE, KeyStyle())
     found = keys.poses(shot, "porter")
     assert found.roles[found.frames == 114] == KeyRole.BREAKDOWN
     assert len(found) == len(keys.poses(demo, "porter"))

@@ -6,13 +6,19 @@ import numpy as np
 import pytest
 
 from bovrin import script
-from bovrin.craft import pose_keys, timing
+from bovrin.craft import edits, key_sets, pose_keys, timing
 from bovrin.craft.breakdown import breakdown, fill_breakdowns
 from bovrin.craft.chart import chart, set_chart
+from bovrin.craft.keys import KeyStyle
 from bovrin.craft.lag import card_poses_of, lags_at, values_of_pose
+from bovrin.craft.lag import pose_keys as keys_of_pose
 from bovrin.craft.mirror import mirror
+from bovrin.craft.mirror_keys import mirror_keys, mirror_range
+from bovrin.craft.pose_copies import pasted_values
 from bovrin.craft.push import push_past, settle
-from bovrin.shot import Shot
+from bovrin.errors import BadMotion
+from bovrin.motion.evaluate import channel_values
+from bovrin.shot import HandleKind, Shot
 
 LAG = 3.0
 POSES = (101.0, 109.0, 117.0, 129.0, 141.0)
@@ -127,16 +133,31 @@ def test_a_chart_as_it_is_changes_no_late_part(late: Shot) -> None:
     assert cards(same) == list(POSES)
 
 
-def test_mirrored_the_other_part_comes_late(late: Shot) -> None:
-    rig = late.figure("porter").rig
+def test_poses_mirrored_the_arm_still_comes_late(late: Shot) -> None:
     turned = mirror(late, "porter", [109, 117, 129, 141])
-    other = list(rig.part_channels(rig.part("right arm")))
-    for frame in (109, 117, 129, 141):
-        lags = lags_at(turned.curves("porter"), frame)
-        assert (lags[other] == LAG).all() and (np.delete(lags, other) == 0).all()
+    assert_late(turned, 109, 117, 129, 141)
     assert cards(turned) == list(POSES)
-    back = mirror(turned, "porter", [109, 117, 129, 141])
-    assert_late(back, 109, 117, 129, 141)
+    rig = late.figure("porter").rig
+    a, b = (values_of_pose(shot.curves("porter"), rig, 129) for shot in (late, mirror(turned, "porter", 129)))
+    assert np.abs(a - b).max() < 1e-9
+    left, right = rig.channel("left hand/up"), rig.channel("right hand/up")
+    assert values_of_pose(turned.curves("porter"), rig, 129)[left] == pytest.approx(a[right])
+
+
+def test_keys_mirrored_the_other_arm_comes_late(late: Shot) -> None:
+    rig = late.figure("porter").rig
+    other = list(rig.part_channels(rig.part("right arm")))
+    whole = mirror_range(late, "porter", 101, 160)
+    for frame in POSES[1:]:
+        lags = lags_at(whole.curves("porter"), frame)
+        assert (lags[other] == LAG).all() and (np.delete(lags, other) == 0).all()
+    everywhere = np.arange(101, 150)
+    a, b = (script.sample(s, "porter", everywhere).position for s in (late, mirror_range(whole, "porter", 101, 160)))
+    assert np.array_equal(a, b)
+    one = mirror_keys(late, "porter", keys_of_pose(late.curves("porter"), 117))
+    assert lags_at(one.curves("porter"), 117)[other].tolist() == [LAG] * len(other)
+    assert_late(one, 109, 129, 141)
+    assert cards(one) == list(POSES)
 
 
 def test_keying_the_pose_again_leaves_the_late_part_late(late: Shot) -> None:
@@ -165,3 +186,69 @@ def test_a_copied_pose_is_the_pose_with_its_late_part(late: Shot) -> None:
     pasted = script.paste_pose(late, "porter", 160, script.copy_pose(late, "porter", 129))
     here, there = values_of_pose(curves, rig, 129), values_of_pose(pasted.curves("porter"), rig, 160)
     assert np.abs(here - there)[arm(late)].max() < 1e-6
+
+
+@pytest.mark.parametrize("frame", [117.0, 123.0])
+@pytest.mark.parametrize("scope", [edits.Scope.WHOLE, edits.Scope.PART])
+def test_an_edit_of_the_rest_leaves_the_arm_as_late(late: Shot, frame: float, scope: edits.Scope) -> None:
+    rig, style = late.figure("porter").rig, KeyStyle(HandleKind.NO_OVERSHOOT)
+    turned = edits.edited(late, "porter", frame, {rig.channel("hips/turn"): 0.3}, scope, style)
+    if scope is edits.Scope.WHOLE:
+        assert_late(turned, *sorted({*POSES[1:], frame}))
+    before, after = (channel_values(s.curves("porter"), rig, np.arange(101, 150, 0.5)) for s in (late, turned))
+    kept = [i for i in range(len(rig.channels)) if i != rig.channel("hips/turn")]
+    assert np.abs(after - before)[:, kept].max() < 1e-9
+
+
+def test_an_edit_of_the_arm_itself_is_seen_there_and_the_pose_stays_late(late: Shot) -> None:
+    rig, style = late.figure("porter").rig, KeyStyle(HandleKind.NO_OVERSHOOT)
+    up = rig.channel("left hand/up")
+    lifted = edits.edited(late, "porter", 117, {up: 0.2}, edits.Scope.WHOLE, style)
+    assert channel_values(lifted.curves("porter"), rig, [117])[0, up] == 0.2
+    assert_late(lifted, *POSES[1:])
+    assert cards(lifted) == list(POSES)
+    gone = pose_keys.delete_keys(lifted, "porter", 117)
+    assert cards(gone) == [101, 109, 129, 141]
+    assert lifted.curves("porter")[up].index_at(117) is not None and gone.curves("porter")[up].index_at(117) is None
+
+
+def test_a_pose_put_on_late_parts_comes_late(late: Shot) -> None:
+    rig, style = late.figure("porter").rig, KeyStyle(HandleKind.NO_OVERSHOOT)
+    for frame in (117.0, 123.0):
+        pose = script.copy_pose(late, "porter", 141)
+        wanted = pasted_values(late, "porter", frame, pose)
+        put = edits.posed_anew(late, "porter", frame, wanted, edits.Scope.WHOLE, style)
+        assert_late(put, frame)
+        now = values_of_pose(put.curves("porter"), rig, frame)
+        assert max(abs(now[i] - v) for i, v in wanted.items()) < 1e-12
+
+
+def test_a_key_pose_between_has_its_arm_late_and_changes_nothing(late: Shot) -> None:
+    rig = late.figure("porter").rig
+    keyed = pose_keys.key_pose(late, "porter", 123)
+    assert_late(keyed, 117, 123, 129)
+    frames = np.arange(101, 150, 0.25)
+    a, b = (channel_values(s.curves("porter"), rig, frames) for s in (late, keyed))
+    assert np.abs(a - b).max() < 1e-9
+
+
+@pytest.mark.parametrize("every", [2, 3, 4])
+def test_fills_as_near_as_the_arm_is_late_are_late_too(late: Shot, every: int) -> None:
+    filled = fill_breakdowns(late, "porter", 117, 129, every)
+    assert_late(filled, *np.arange(117.0, 129.0, every), 129, 141)
+
+
+def test_frames_put_in_and_taken_out_keep_the_lag(late: Shot) -> None:
+    longer = timing.insert_frames(late, 117, 2)
+    assert_late(longer, 109, 117, 131, 143)
+    back = timing.remove_frames(longer, 117, 2)
+    assert_late(back, *POSES[1:])
+    with pytest.raises(BadMotion, match="not empty"):
+        timing.remove_frames(late, 117, 9)
+
+
+def test_poses_drawn_apart_and_spread_keep_the_lag(late: Shot) -> None:
+    curves = late.curves("porter")
+    chosen = key_sets.joined_keys(*(keys_of_pose(curves, f) for f in POSES[1:]))
+    assert_late(key_sets.scale_keys(late, "porter", chosen, 109, 2.0), 109, 125, 149, 173)
+    assert_late(key_sets.spread_keys(late, "porter", chosen), 109, 120, 130, 141)

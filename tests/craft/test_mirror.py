@@ -5,7 +5,8 @@ from hypothesis import strategies as st
 from tests.rigs import goat, one_bone, random_values
 
 from bovrin import script
-from bovrin.craft.mirror import exchange, mirror, mirror_range, mirrored_values
+from bovrin.craft.mirror import exchange, mirror, mirrored_values
+from bovrin.craft.mirror_keys import mirror_keys, mirror_range
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.shot import HandleKind, Rig, Shot
@@ -136,3 +137,38 @@ def test_what_is_stepped_stays_stepped(demo: Shot) -> None:
     new = script.mirror_range(demo, "porter", 101, 160)
     kinds = [c.out_kind for c in new.curves("porter").curves if len(c)]
     assert all((k == HandleKind.STEPPED).all() for k in kinds)
+
+
+def test_keys_mirrored_about_the_world_keep_their_handles(demo: Shot) -> None:
+    shot = script.set_values(
+        script.splined(demo, "porter"), "porter", 101, {"whole figure/across": 0.5, "whole figure/turn": 30}
+    )
+    shot = script.set_values(shot, "porter", 143, {"whole figure/across": -0.2, "whole figure/turn": 70})
+    rig, frames = shot.figure("porter").rig, np.linspace(101, 160, 119)
+    for keep in (False, True):
+        new = mirror_range(shot, "porter", 101, 160, plane="world", keep_place=keep)
+        a, b = (script.sample(s, "porter", frames).position for s in (shot, new))
+        if not keep:
+            assert np.abs(b - a[:, other(rig)] * [-1, 1, 1]).max() < 1e-6
+        across = rig.channel("whole figure/across")
+        assert (new.curves("porter")[across] is shot.curves("porter")[across]) is keep
+        back = mirror_range(new, "porter", 101, 160, plane="world", keep_place=keep)
+        assert np.abs(script.sample(back, "porter", frames).position - a).max() < 1e-9
+
+
+def test_chosen_keys_leave_the_others(demo: Shot) -> None:
+    shot = script.splined(demo, "porter")
+    rig, curves = shot.figure("porter").rig, shot.curves("porter")
+    left = list(rig.span(rig.control("left hand")))
+    chosen = {i: curves[i].frames[2:4] for i in left}
+    new = mirror_keys(shot, "porter", chosen)
+    both = {*left, *rig.span(rig.control("right hand"))}
+    for i, curve in enumerate(curves.curves):
+        if i not in both:
+            assert new.curves("porter")[i] is curve
+    own, taken = curves[rig.channel("left hand/across")], new.curves("porter")[rig.channel("right hand/across")]
+    assert [taken.values[taken.index_at(f)] for f in own.frames[2:4]] == (-own.values[2:4]).tolist()
+    again = mirror_keys(new, "porter", chosen)
+    frames = np.linspace(101, 160, 119)
+    a, b = (script.sample(s, "porter", frames).position for s in (shot, again))
+    assert np.abs(a - b).max() < 1e-9

@@ -2,7 +2,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bovrin.craft.keys import KeyStyle, Scope, edited
+from bovrin.craft.edits import Scope, edited
+from bovrin.craft.keys import KeyStyle
 from bovrin.craft.unkeyed import as_unkeyed, drop, keep, unkeyed_at
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot

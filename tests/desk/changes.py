@@ -47,6 +47,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
 WINDOWS = {
     "shot.quit", "shot.demo", "shot.open", "shot.bring", "shot.start", "shot.export", "cast.add", "cast.bring", "cast.setup",
     "cast.carry", "edit.room", "cast.remove", "take.remove", "help.find", "help.keys", "time.settings", "time.play", "view.theme",
+    "keys.snap",
 }  # fmt: skip
 """Commands that open something, leave the shot, or go on by themselves; their own tests try them."""
 
@@ -71,7 +72,7 @@ _BY_WHAT: list[tuple[set[str], str]] = [
         "pose.mirror_keys pose.mode_span pose.unroll motion.spline_span motion.step_span"
         " motion.take_out_part role.key_pose role.breakdown role.in_between keys.insert keys.dissolve"
         " keys.raise keys.lower keys.raise_ten keys.lower_ten"
-        " keys.longer keys.shorter keys.same_slope keys.bounce keys.bounce_by_gravity keys.sharp keys.snap channels.motionless",
+        " keys.longer keys.shorter keys.same_slope keys.bounce keys.bounce_by_gravity keys.sharp channels.motionless",
     ),
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),

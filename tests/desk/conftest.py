@@ -12,7 +12,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPointF, Qt, QThread, QTimer
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from bovrin import cast
@@ -171,3 +171,10 @@ class Hand:
 @pytest.fixture
 def hand(window: Window) -> Hand:
     return Hand(window)
+
+
+@pytest.fixture
+def quiet(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whoever is asked for a file gives none."""
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))

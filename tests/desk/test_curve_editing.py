@@ -420,12 +420,39 @@ def test_the_buoy_s_four_bounces_by_mouse(window: Window, hand: Hand, desk) -> N
 
 def test_snap_makes_the_chosen_part_leave_and_arrive_at_once(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
     window.session.go_to(129)
+    before = window.session.shot
     window.run("keys.snap")
+    ask = window.opening.snap
+    assert ask is not None and ask.isVisible() and window.session.shown is not before, (
+        "what comes of it is seen at once"
+    )
+    QTest.keyClick(ask.hold, Qt.Key.Key_Escape)
+    assert not ask.isVisible() and window.session.shown is before, "Escape drops it"
+    window.run("keys.snap")
+    QTest.keyClick(ask.hold, Qt.Key.Key_Return)
+    assert not ask.isVisible()
     own = curve(window, "left hand/up")
     span = float(own.values[5] - own.values[4])
     steps = np.diff(curve_values(own, np.arange(127, 134))) / span
     assert np.allclose(steps, 1 / 6, atol=1e-9)
     assert window.session.document.undo_stack.undoText() == "Snap"
+
+
+def test_after_a_snap_it_holds_and_drifts_as_was_typed(window: Window, desk) -> None:  # type: ignore[no-untyped-def]
+    window.session.go_to(129)
+    for hold, drift in (("3", "10"), ("", "")):  # the second time both are remembered
+        window.run("keys.snap")
+        ask = window.opening.snap
+        assert ask is not None
+        for field, words in ((ask.drift, drift), (ask.hold, hold)):
+            field.setFocus()
+            QTest.keyClicks(field, words)
+        QTest.keyClick(ask.hold, Qt.Key.Key_Return)
+        own = curve(window, "left hand/up")
+        start, end = curve_values(own, [127, 133])
+        assert own.index_at(136) is not None
+        assert curve_values(own, [136])[0] == pytest.approx(end + 0.1 * (end - start))
+        window.run("edit.undo")
 
 
 def test_commands_of_the_curve_desk_say_what_they_need(window: Window, desk) -> None:  # type: ignore[no-untyped-def]

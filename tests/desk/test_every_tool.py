@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication
 from tests.desk.changes import MAY_CHANGE, survey
 from tests.desk.conftest import Hand
 from tests.formats import gltf_maker as make
@@ -41,13 +41,6 @@ def other(request: pytest.FixtureRequest, window: Window, tmp_path: Path) -> tup
     window.activateWindow()
     QApplication.processEvents()
     return window, request.param
-
-
-@pytest.fixture
-def quiet(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Whoever is asked for a file gives none."""
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("", ""))
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))
 
 
 def test_a_command_changes_what_it_may_and_nothing_else(window: Window, quiet: None) -> None:

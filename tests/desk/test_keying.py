@@ -9,7 +9,7 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import frames
 
-from bovrin.craft.keys import Scope
+from bovrin.craft.edits import Scope
 from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.window import Window
 

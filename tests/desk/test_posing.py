@@ -10,7 +10,7 @@ from tests.rigs import goat, one_bone
 
 from bovrin import script
 from bovrin.craft.body import anchored
-from bovrin.craft.keys import Scope
+from bovrin.craft.edits import Scope
 from bovrin.desk.stage.chip import chip
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

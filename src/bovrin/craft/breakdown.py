@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.cards import card_at, remember_blend
 from bovrin.craft.keys import keyed, local_style, poses, whole_poses_of
-from bovrin.craft.lag import lags_between, pose_keys, values_of_pose
+from bovrin.craft.lag import key_of_pose, lags_between, pose_keys, values_of_pose
 from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
@@ -56,7 +56,7 @@ def breakdown(
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
     wanted = range(len(curves)) if channels is None else channels
     there, lags = pose_keys(curves, frame), lags_between(curves, before, after, frame)
-    at = {i: float(there[i][0]) if i in there else frame + float(lags[i]) for i in wanted}
+    at = {i: key_of_pose(there[i], frame) if i in there else frame + float(lags[i]) for i in wanted}
     changes = {i: keyed(curves[i], at[i], float(values[i]), style, claim_role=True) for i in wanted}
     made = Blend.of(before, after, float(favour), own or {})
     return remember_blend(shot.with_curves(figure, curves.replaced(changes)), figure, frame, made)

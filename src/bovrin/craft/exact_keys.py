@@ -39,6 +39,25 @@ def keyed_exactly(
     }
 
 
+def keyed_exactly_late(
+    curves: CurveSet,
+    rig: Rig,
+    channels: Iterable[int],
+    frame: float,
+    lags: Floats,
+    out_kind: HandleKind,
+    role: KeyRole,
+) -> dict[int, Curve]:
+    """As `keyed_exactly`, each channel as many frames later as `lags` (C,) says."""
+    alike: dict[float, list[int]] = {}
+    for i in channels:
+        alike.setdefault(float(lags[i]), []).append(i)
+    found: dict[int, Curve] = {}
+    for lag, members in alike.items():
+        found |= keyed_exactly(curves, rig, members, frame + lag, out_kind, role)
+    return found
+
+
 def _alike(curves: CurveSet, rig: Rig, tried: dict[int, Curve], frame: float) -> list[bool]:
     """Whether curves with a key more on a frame have the values that they had, on the segments around it."""
     groups: dict[bytes, list[int]] = {}

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.cards import carried_cards, copied_cards
 from bovrin.craft.keys import merged, stretched_to_keys
+from bovrin.craft.lag import NOBODY, belonging
 from bovrin.craft.timing import retimed, room
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, KeyRole, Shot
@@ -113,10 +114,25 @@ def move_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
     return _placed(shot, figure, chosen, shifted_keys(chosen, by)) if by and chosen else shot
 
 
-def scaled(chosen: Chosen, about: float, factor: float) -> dict[int, Floats]:
-    """Where chosen keys lie when they are drawn apart or together about a frame; whole frames stay whole."""
+def _stands(curves: CurveSet, chosen: Chosen) -> dict[int, Floats]:
+    """Where chosen keys stand in time: those of a late part with their pose, when that is chosen too."""
+    poses, owners = belonging(curves)
+    if not len(poses):
+        return dict(chosen)
+    there, stands = frames_of(chosen), {}
+    for i, frames in chosen.items():
+        own = owners[i][_mask(curves[i], frames)]
+        of_pose = poses.frames[own]
+        stands[i] = np.where((own != NOBODY) & np.isin(of_pose, there), of_pose, frames)
+    return stands
+
+
+def scaled(curves: CurveSet, chosen: Chosen, about: float, factor: float) -> dict[int, Floats]:
+    """Where chosen keys lie when they are drawn apart or together about a frame; whole frames stay whole, and what comes late
+    to a pose stays as late."""
     whole = _all_whole(frames_of(chosen))
-    drawn = {i: about + (frames - about) * factor for i, frames in chosen.items()}
+    stands = _stands(curves, chosen)
+    drawn = {i: about + (own - about) * factor + (chosen[i] - own) for i, own in stands.items()}
     return {i: np.round(frames) for i, frames in drawn.items()} if whole else drawn
 
 
@@ -124,23 +140,24 @@ def scale_keys(shot: Shot, figure: str, chosen: Chosen, about: float, factor: fl
     """Chosen keys drawn apart or together about a frame; keys on whole frames stay on whole frames."""
     if not factor > 0:
         raise BadMotion(f"keys cannot be scaled by {factor:g}.", advice="Use a number above zero, such as 50 %.")
-    return _placed(shot, figure, chosen, scaled(chosen, about, factor))
+    return _placed(shot, figure, chosen, scaled(shot.curves(figure), chosen, about, factor))
 
 
-def spread(chosen: Chosen) -> dict[int, Floats]:
-    """Where chosen keys lie when their frames are at even distances."""
-    frames = frames_of(chosen)
+def spread(curves: CurveSet, chosen: Chosen) -> dict[int, Floats]:
+    """Where chosen keys lie when their frames, or those of the poses they come late to, are at even distances."""
+    stands = _stands(curves, chosen)
+    frames = frames_of(stands)
     if len(frames) < 3:
         raise BadMotion("keys are spread from at least three frames.", advice="Choose more keys.")
     even = np.linspace(frames[0], frames[-1], len(frames))
     if _all_whole(frames):
         even = np.round(even)
-    return {i: even[np.searchsorted(frames, own - SAME_FRAME)] for i, own in chosen.items()}
+    return {i: even[np.searchsorted(frames, own - SAME_FRAME)] + (chosen[i] - own) for i, own in stands.items()}
 
 
 def spread_keys(shot: Shot, figure: str, chosen: Chosen) -> Shot:
     """The frames of chosen keys at even distances between the first and the last."""
-    return _placed(shot, figure, chosen, spread(chosen))
+    return _placed(shot, figure, chosen, spread(shot.curves(figure), chosen))
 
 
 def copy_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:

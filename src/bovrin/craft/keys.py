@@ -4,24 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
-from enum import Enum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.exact_keys import EASED as EASED
-from bovrin.craft.exact_keys import keyed_exactly
 from bovrin.motion.handles import raised
-from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
 
 Floats = NDArray[np.float64]
-
-
-SAME_VALUE = 1e-12
-"""Metres, radians or shares below which an edit changes nothing."""
 
 
 @dataclass(frozen=True)
@@ -90,7 +83,8 @@ def whole_poses_of(curves: CurveSet) -> Poses:
     found = poses_of(curves)
     if not len(found):
         return found
-    frames, _, times = _keys_at_once(curves)
+    frames, roles, times = _keys_at_once(curves)
+    frames, times = frames[roles != KeyRole.IN_BETWEEN], times[roles != KeyRole.IN_BETWEEN]
     places = np.clip(np.searchsorted(found.frames, frames - SAME_FRAME), 0, len(found) - 1)
     hits = np.abs(found.frames[places] - frames) <= SAME_FRAME
     counts = np.bincount(places[hits], weights=times[hits], minlength=len(found))
@@ -207,80 +201,3 @@ def stretched_to_keys(shot: Shot) -> Shot:
     ends = [float(c.frames[-1]) for curves in shot.take.curves.values() for c in curves.curves if len(c)]
     last = max(ends, default=shot.last)
     return replace(shot, last=last) if last > shot.last else shot
-
-
-class Scope(Enum):
-    """What an edit keys besides what it touches."""
-
-    WHOLE = "whole figure"
-    PART = "part"
-    TOUCHED = "touched"
-
-
-def scope_parts(rig: Rig, controls: Iterable[int], scope: Scope) -> list[str] | None:
-    """The parts that an edit of some controls keys besides what it touches; None: the whole figure, []: nothing more."""
-    if scope is Scope.WHOLE:
-        return None
-    return rig.parts_of(controls) if scope is Scope.PART else []
-
-
-def scope_controls(rig: Rig, controls: Iterable[int], scope: Scope) -> list[int]:
-    """The controls that a scope stands for while some are chosen: with none chosen the whole figure's."""
-    chosen = list(controls)
-    parts = scope_parts(rig, chosen, scope)
-    if parts is None or not chosen:
-        return list(range(len(rig.controls)))
-    if parts:
-        return [c for name in parts for c in rig.parts[rig.part(name)].controls]
-    return chosen
-
-
-def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], scope: Scope, style: KeyStyle) -> Shot:
-    """A shot ready for an edit: what the edit keys is keyed, as it stands. On an existing pose nothing else changes."""
-    rig = shot.figure(figure).rig
-    parts = scope_parts(rig, controls, scope)
-    curves = shot.curves(figure)
-    wanted = part_channels(rig, parts) if parts is None or parts else []
-    if all(curves[i].index_at(frame) is not None for i in wanted):
-        return shot
-    found = poses_of(curves)
-    at = np.flatnonzero(np.abs(found.frames - frame) < SAME_FRAME)
-    role = KeyRole(int(found.roles[at[0]])) if len(at) else style.role
-    return shot.with_curves(figure, curves.replaced(keyed_exactly(curves, rig, wanted, frame, style.out_kind, role)))
-
-
-def edited(shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: Scope, style: KeyStyle) -> Shot:
-    """An edit by the animator: channels (index: value) keyed at a frame, along with what the scope asks for."""
-    rig = shot.figure(figure).rig
-    touched = [i for i in range(len(rig.controls)) if set(rig.span(i)) & set(values)]
-    ready = prepared(shot, figure, frame, touched, scope, style)
-    return edited_ready(shot, ready, figure, frame, values, style)
-
-
-def edited_ready(
-    shot: Shot, ready: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle
-) -> Shot:
-    """An edit of a shot that was made `ready` for it (see `prepared`). What changes gets keys of the style, as if the motion
-    had not been cut for it; what stays as it was keeps the motion it has."""
-    before, curves = shot.curves(figure), ready.curves(figure)
-    changes = {}
-    for i, value in values.items():
-        at = curves[i].index_at(frame)
-        new = at is not None and before[i].index_at(frame) is None and abs(curves[i].values[at] - value) > SAME_VALUE
-        own = KeyStyle(style.out_kind, KeyRole(int(curves[i].role[at]))) if new else style
-        changes[i] = keyed(before[i] if new else curves[i], frame, value, own)
-    return ready.with_curves(figure, curves.replaced(changes))
-
-
-def fence(shot: Shot, figure: str, frame: float, controls: Iterable[int]) -> Shot:
-    """Keys on a frame and on those beside it, the motion as it is, so that an edit of this frame spoils nothing else."""
-    rig = shot.figure(figure).rig
-    wanted = [i for c in controls for i in rig.span(c)]
-
-    def fenced(curve: Curve, default: float) -> Curve:
-        for at in (frame - 1.0, frame, frame + 1.0):
-            curve = inserted(curve, at, default)
-        return curve
-
-    curves = shot.curves(figure)
-    return shot.with_curves(figure, curves.replaced({i: fenced(curves[i], rig.channels[i].default) for i in wanted}))

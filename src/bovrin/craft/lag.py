@@ -1,9 +1,10 @@
 """Which keys belong to which pose. One rule for all tools: cards, retiming, holding, copying, breakdowns, charts, mirrors.
 
 The poses of a figure are the frames that most of it shares. A key on such a frame belongs to that pose. A channel that has no
-key there may come to the pose late: then the first of its keys after the pose, and before the next one, belongs to it. It may
-also come early: then a key that is nobody's yet and stands before the pose belongs to it. A channel that came so many frames
-late to the pose before is taken to come as late again, be the next pose nearer than that. What
+key there, or only an in-between, may come to the pose late: then the first of its keys after the pose, and before the next
+one, belongs to it. It may also come early: then a key that is nobody's yet and stands before the pose belongs to it. A channel
+that came so many frames late to the pose before is taken to come as late again, be the next pose nearer than that, and even if
+other keys are put on poses in between. What
 belongs to no pose (a part keyed by itself, in-betweens) stands for itself. So the lag of a part is not stored: it is the
 distance of its keys from their poses, made by sliding, by hand or by any tool, and every tool keeps it.
 """
@@ -23,6 +24,7 @@ from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
 
 NOBODY = -1
 
@@ -48,25 +50,45 @@ def belonging(curves: CurveSet) -> Belonging:
     return Belonging(poses, tuple(owners))
 
 
-def _owners(frames: Floats, posed: NDArray[np.bool_], poses: Floats) -> Ints:
+def _owners(frames: Floats, posed: Bools, poses: Floats) -> Ints:
     owner = np.full(len(frames), NOBODY)
     if not len(frames) or not len(poses):
         return owner
     at = np.clip(np.searchsorted(poses, frames - SAME_FRAME), 0, len(poses) - 1)
-    there = np.abs(poses[at] - frames) <= SAME_FRAME
-    owner[there] = at[there]
-    free = np.ones(len(poses), bool)
-    free[owner[there]] = False
-    lag = 0.0
-    for key in np.flatnonzero(~there & posed):  # whose a key is depends on whose the one before was
-        after = int(np.searchsorted(poses, frames[key]))
-        as_late = int(np.searchsorted(poses, frames[key] - lag - SAME_FRAME))
-        same = as_late < len(poses) and abs(poses[as_late] + lag - frames[key]) <= SAME_FRAME
-        for pose in ((as_late,) if same else ()) + (after - 1, after):
-            if 0 <= pose < len(poses) and free[pose]:
-                owner[key], free[pose], lag = pose, False, float(frames[key] - poses[pose])
-                break
+    on_pose = np.abs(poses[at] - frames) <= SAME_FRAME
+    if on_pose[posed].all():
+        owner[on_pose] = at[on_pose]
+        return owner
+    keys = np.flatnonzero(posed)
+    owner[keys] = _in_turn(frames[keys], poses, set(at[posed & on_pose].tolist()))
+    touched_up = on_pose & ~posed
+    owner[touched_up] = at[touched_up]
     return owner
+
+
+def _in_turn(frames: Floats, poses: Floats, met: set[int]) -> Ints:
+    """The pose of each key (K,) of a channel that comes late to some; whose one is depends on whose the one before was.
+
+    met: the poses on which one of the keys lies.
+    """
+    owner = np.full(len(frames), NOBODY)
+    free = np.ones(len(poses), bool)
+    lag = habit = 0.0
+    for key, frame in enumerate(frames.tolist()):
+        same = [pose for late in (lag, habit, 0.0) if (pose := _pose_on(poses, frame - late)) >= 0]
+        after = int(np.searchsorted(poses, frame))
+        near = [] if same else [after - 1, *({after} - met)]
+        pose = next((p for p in (*same, *near) if 0 <= p < len(poses) and free[p]), NOBODY)
+        if pose != NOBODY:
+            owner[key], free[pose], lag = pose, False, frame - float(poses[pose])
+            habit = lag if abs(lag) > SAME_FRAME else habit
+    return owner
+
+
+def _pose_on(poses: Floats, frame: float) -> int:
+    """Which pose lies on a frame, or -1."""
+    at = int(np.searchsorted(poses, frame - SAME_FRAME))
+    return at if at < len(poses) and poses[at] <= frame + SAME_FRAME else -1
 
 
 @cached_by_identity(64)
@@ -96,13 +118,39 @@ def pose_keys(curves: CurveSet, frame: float) -> dict[int, Floats]:
     return found
 
 
+def key_of_pose(frames: Floats, pose: float) -> float:
+    """The key of a pose among a channel's keys that belong to it (N,): a late one, if an in-between lies on the pose too."""
+    return float(frames[np.abs(frames - pose).argmax()])
+
+
 def lags_at(curves: CurveSet, frame: float) -> Floats:
     """How many frames late each channel comes to the pose on a frame (C,); 0 where it comes with it, or has no key of it."""
     lags = np.zeros(len(curves))
     for i, frames in pose_keys(curves, frame).items():
-        lags[i] = float(frames[0]) - frame
+        lags[i] = key_of_pose(frames, frame) - frame
     lags[np.abs(lags) <= SAME_FRAME] = 0.0
     return lags
+
+
+def lags_there(curves: CurveSet, frame: float) -> Floats:
+    """How late each channel comes (C,) to the pose on a frame, or to one that would be put there between two others."""
+    poses = belonging(curves).poses
+    if len(poses) and (np.abs(poses.frames - frame) <= SAME_FRAME).any():
+        return lags_at(curves, frame)
+    before, after = poses.before(frame), poses.after(frame)
+    if before is None or after is None:
+        return np.zeros(len(curves))
+    return lags_between(curves, before, after, frame)
+
+
+def later_keys(curves: CurveSet, channel: int, frame: float) -> Bools:
+    """Which keys of a channel (N,) come after a frame: those of later poses, and loose ones after all that belongs before."""
+    poses, owners = belonging(curves)
+    frames, own = curves[channel].frames, owners[channel]
+    of_pose = np.where(own == NOBODY, frames, poses.frames[own]) if len(poses) else frames
+    mine = frames[(own != NOBODY) & (of_pose <= frame + SAME_FRAME)]
+    over = max(frame, float(mine.max(initial=frame)))
+    return np.where(own == NOBODY, frames > over + SAME_FRAME, of_pose > frame + SAME_FRAME)
 
 
 def lags_between(curves: CurveSet, before: float, after: float, frame: float) -> Floats:
@@ -111,7 +159,8 @@ def lags_between(curves: CurveSet, before: float, after: float, frame: float) ->
     first, last = lags_at(curves, before), lags_at(curves, after)
     share = (frame - before) / (after - before)
     lags = np.where(first == last, first, np.round(first + (last - first) * share))
-    return np.clip(frame + lags, before + first + 1.0, np.maximum(after + last - 1.0, before + first + 1.0)) - frame
+    room = before + first + 1.0, np.maximum(after + last - 1.0, before + first + 1.0)
+    return np.where((first == 0.0) & (last == 0.0), 0.0, np.clip(frame + lags, *room) - frame)
 
 
 def values_with_lags(curves: CurveSet, rig: Rig, frames: Floats, lags: Floats) -> Floats:

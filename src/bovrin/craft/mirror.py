@@ -1,4 +1,4 @@
-"""Mirror: swap sides, copy one side onto the other, or mirror some parts; for poses or for all keys of a range."""
+"""Mirror poses: swap sides, copy one side onto the other, or mirror some parts."""
 
 from __future__ import annotations
 
@@ -9,14 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.keys import keyed_all, local_style, merged
-from bovrin.craft.lag import lags_at, pose_keys, values_with_lags
+from bovrin.craft.keys import KeyStyle, local_style
+from bovrin.craft.lag import lags_at, lags_there, values_with_lags
 from bovrin.craft.late_keys import keyed_late
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import plan_of
 from bovrin.figure.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
-from bovrin.motion.evaluate import channel_values
-from bovrin.shot import ControlKind, Curve, CurveSet, KeyRole, Rig, Shot
+from bovrin.shot import ControlKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -35,11 +34,18 @@ class Exchange(NamedTuple):
 
 def exchange(rig: Rig, parts: Iterable[str] | None, how: str) -> Exchange:
     """Who takes from whom. A part brings its other side along; the middle of the figure takes part in a swap only."""
+    every = range(len(rig.controls))
+    return exchange_of(
+        rig, every if parts is None else [c for p in parts for c in rig.parts[rig.part(p)].controls], how
+    )
+
+
+def exchange_of(rig: Rig, chosen: Iterable[int], how: str) -> Exchange:
+    """Who takes from whom, for some controls and their other sides."""
     if how not in HOWS:
         raise BadMotion(f"'{how}' is not a way to mirror.", advice="Use: " + ", ".join(HOWS) + ".")
     if how != "swap" and not rig.pairs:
         raise BadMotion("this figure has no left and right side to copy from.", advice="Swap mirrors it in place.")
-    chosen = range(len(rig.controls)) if parts is None else [c for p in parts for c in rig.parts[rig.part(p)].controls]
     others = {c: rig.other_side(c) for c in chosen}
     wanted = {*others, *(o for o in others.values() if o is not None)}
     lefts, rights = ({rig.control(pair[i]) for pair in rig.pairs} for i in (0, 1))
@@ -138,44 +144,30 @@ def mirror(
     plane: str = "figure",
     *,
     keep_place: bool = True,
+    style: KeyStyle | None = None,
 ) -> Shot:
     """Mirror the pose on each of some frames, and key it there.
 
     The figure's plane goes through its middle, wherever it stands and faces; the world's is x = 0. With `keep_place` the
     figure stays where it stands; without, its place and facing are mirrored too, about its own plane on the first frame
-    or about the world's.
+    or about the world's. A part that comes late to a pose comes as late to the mirrored one.
     """
     rig = shot.figure(figure).rig
     at = np.unique(np.atleast_1d(np.asarray(frames, float)))
     who = exchange(rig, parts, how)
     curves = shot.curves(figure)
-    lags = np.stack([lags_at(curves, frame) for frame in at.tolist()])
+    late = lags_there if len(at) == 1 else lags_at  # of a run of frames, those between poses are in-betweens
+    lags = np.stack([late(curves, frame) for frame in at.tolist()])
+    lags[:, (np.diff(at[:, None] + lags, axis=0) <= SAME_FRAME).any(0)] = 0.0  # frame by frame, nothing can be late
     values = values_with_lags(curves, rig, at, lags)
     new = mirrored_values(rig, values, who)
-    roots = _mirrored_whole(rig, values, new, plane, keep_place) if parts is None else []
+    roots = mirrored_whole(rig, values, new, plane, keep_place=keep_place) if parts is None else []
     touched = [i for c in (*who.targets, *roots) for i in rig.span(c)]
-    style = local_style(shot, figure, float(at[0]), KeyRole.KEY_POSE)
-    swapped = _swapped_lags(rig, lags, who)
-    left = curves.replaced({i: _without_pose(curves, i, at[lags[:, i] != swapped[:, i]]) for i in touched})
-    return shot.with_curves(figure, left.replaced(keyed_late(left, touched, at, swapped, new, style)))
+    how_keyed = style or local_style(shot, figure, float(at[0]), KeyRole.KEY_POSE)
+    return shot.with_curves(figure, curves.replaced(keyed_late(curves, touched, at, lags, new, how_keyed)))
 
 
-def _swapped_lags(rig: Rig, lags: Floats, who: Exchange) -> Floats:
-    """How late each channel comes (F, C) to the mirrored poses: as late as what it is mirrored from."""
-    swapped = lags.copy()
-    for target, source in zip(who.targets, who.sources, strict=True):
-        swapped[:, rig.span(target)] = lags[:, rig.span(source)].mean(1, keepdims=True)
-    return swapped
-
-
-def _without_pose(curves: CurveSet, channel: int, frames: Floats) -> Curve:
-    """A channel without its keys of the poses on some frames (n,)."""
-    gone = [own[channel] for own in (pose_keys(curves, f) for f in frames.tolist()) if channel in own]
-    curve = curves[channel]
-    return curve.taken(~np.isin(curve.frames, np.concatenate(gone))) if gone else curve
-
-
-def _mirrored_whole(rig: Rig, values: Floats, new: Floats, plane: str, keep_place: bool) -> list[int]:
+def mirrored_whole(rig: Rig, values: Floats, new: Floats, plane: str, *, keep_place: bool) -> list[int]:
     """Mirror the place and facing of the whole figure in `new`; says which controls that touched."""
     if plane not in PLANES:
         raise BadMotion(f"'{plane}' is not a plane to mirror about.", advice="Use: figure, world.")
@@ -197,51 +189,3 @@ def _mirrored_whole(rig: Rig, values: Floats, new: Floats, plane: str, keep_plac
         origin = np.zeros(3) if plane == "world" else places[0, 0]
         move_values(rig, (places - origin) @ flip.T + origin - rest, movers, new)
     return wholes
-
-
-def mirror_range(
-    shot: Shot, figure: str, start: float, end: float, parts: Iterable[str] | None = None, how: str = "swap"
-) -> Shot:
-    """Mirror all keys from start to end about the figure's own plane: handles, roles and stepped keys go along."""
-    rig = shot.figure(figure).rig
-    if end < start:
-        raise BadMotion(f"the range ends ({end:g}) before it begins ({start:g}).")
-    who = exchange(rig, parts, how)
-    way = across(rig, *who)
-    before = shot.curves(figure)
-    changes = {
-        int(to): _spliced(before[int(to)], _times(before[int(taken)], float(sign)), start, end)
-        for to, taken, sign in zip(way.to, way.taken, way.sign, strict=True)
-    }
-    shot = shot.with_curves(figure, before.replaced(changes))
-    return _mirror_keyed(shot, figure, before, start, end, way.odd)
-
-
-def _times(curve: Curve, sign: float) -> Curve:
-    if sign == 1.0:
-        return curve
-    return curve.changed(values=-curve.values, in_slope=-curve.in_slope, out_slope=-curve.out_slope)
-
-
-def _spliced(own: Curve, other: Curve, start: float, end: float) -> Curve:
-    """A curve whose keys from start to end are another's."""
-    outside = (own.frames < start - SAME_FRAME) | (own.frames > end + SAME_FRAME)
-    inside = (other.frames >= start - SAME_FRAME) & (other.frames <= end + SAME_FRAME)
-    if not outside.any() and inside.all():
-        return other
-    return merged(own.taken(outside), other.taken(inside))
-
-
-def _mirror_keyed(shot: Shot, figure: str, before: CurveSet, start: float, end: float, who: Exchange) -> Shot:
-    """Controls whose axes do not match across the plane: mirrored on every frame that carries one of their keys."""
-    rig = shot.figure(figure).rig
-    keyed = [before[i].frames for c in who.sources for i in rig.span(c)]
-    frames = np.unique(np.concatenate(keyed)) if keyed else np.empty(0)
-    frames = frames[(frames >= start - SAME_FRAME) & (frames <= end + SAME_FRAME)]
-    if not len(frames):
-        return shot
-    new = mirrored_values(rig, channel_values(before, rig, frames), who)
-    style = local_style(shot, figure, float(frames[0]), KeyRole.KEY_POSE)
-    curves = shot.curves(figure)
-    touched = [i for c in who.targets for i in rig.span(c)]
-    return shot.with_curves(figure, curves.replaced(keyed_all(curves, touched, frames, new, style)))

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keys import KeyStyle, keyed, local_style, poses
+from bovrin.craft.keys import KeyStyle, keyed, local_style, poses_of
+from bovrin.craft.lag import lags_at
 from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.fit import LimbMode, fitted
@@ -16,7 +17,7 @@ from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.motion.rotations import nearest_euler
-from bovrin.shot import ChannelRole, Curve, HandleKind, KeyRole, Limb, Rig, Shot, Unit
+from bovrin.shot import ChannelRole, Curve, CurveSet, HandleKind, KeyRole, Limb, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -183,7 +184,8 @@ def plan_turns(rig: Rig, joint: int) -> list[int]:
 def _switched(shot: Shot, figure: str, switch: int, frame: float, wanted: float, end: float | None) -> Shot:
     curves = shot.curves(figure)
     curve = curves[switch]
-    style = KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE)
+    late = bool(lags_at(curves, frame)[switch])  # then its key of the pose is not on this frame
+    style = KeyStyle(HandleKind.STEPPED, KeyRole.IN_BETWEEN if late else KeyRole.KEY_POSE)
     default = shot.figure(figure).rig.defaults[switch]
     before = (
         float(channel_values(curves, shot.figure(figure).rig, [frame - 1e-4])[0, switch]) if len(curve) else default
@@ -205,9 +207,9 @@ def _switched(shot: Shot, figure: str, switch: int, frame: float, wanted: float,
 def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, mode: LimbMode) -> Shot:
     """Key the matched channels; frames without a pose get in-betweens. What was before the first frame stays."""
     rig = shot.figure(figure).rig
-    posed = poses(shot, figure).frames
-    style = local_style(shot, figure, float(frames[0]), KeyRole.KEY_POSE)
     curves, changes = shot.curves(figure), {}
+    posed = _posed(curves, limb_channels(rig, limb))
+    style = local_style(shot, figure, float(frames[0]), KeyRole.KEY_POSE)
     for column in limb_channels(rig, limb, mode):
         curve = curves[column]
         for row, frame in enumerate(frames):
@@ -217,12 +219,19 @@ def _keyed(shot: Shot, figure: str, limb: int, frames: Floats, matched: Floats, 
     return shot.with_curves(figure, curves.replaced(changes))
 
 
+def _posed(curves: CurveSet, channels: list[int]) -> Floats:
+    """The frames on which a limb has its poses: late ones where it comes late."""
+    own = [curves[i].frames[curves[i].role != KeyRole.IN_BETWEEN] for i in channels]
+    others = [f for f in poses_of(curves).frames.tolist() if not lags_at(curves, f)[channels].any()]
+    return np.unique(np.concatenate([*own, others]))
+
+
 def _keyed_range(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbMode) -> Shot:
     """Key the matched channels over a range with as few keys as the motion needs; what is outside it stays as it is."""
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     channels = limb_channels(rig, limb, mode)
     tolerance = np.array([TOLERANCE.get(rig.channels[c].unit, CLOSE) for c in channels])
-    posed = poses(shot, figure).frames
+    posed = _posed(curves, limb_channels(rig, limb))
     if local_style(shot, figure, float(frames[0]), KeyRole.KEY_POSE).out_kind is HandleKind.STEPPED:
         matched = _matched(shot, figure, limb, frames, mode)
         moved = np.abs(np.diff(matched[:, channels], axis=0, prepend=np.inf)) > tolerance

@@ -8,13 +8,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keys import KeyStyle, local_style, set_channels
+from bovrin.craft.edits import Scope, posed_anew
+from bovrin.craft.keys import KeyStyle, local_style
 from bovrin.craft.lag import values_of_pose
 from bovrin.craft.pose_blending import blended_poses, in_modes
 from bovrin.errors import BadMotion
 from bovrin.figure.fit import modes_of
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
-from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, KeyRole, Pose, Rig, Shot
 
@@ -126,7 +126,7 @@ def paste_pose(
     """
     changed = pasted_values(shot, figure, frame, pose, amount, mirrored=mirrored, place=place)
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
-    return set_channels(shot, figure, frame, changed, how)
+    return posed_anew(shot, figure, frame, changed, Scope.TOUCHED, how)
 
 
 def pasted_values(
@@ -151,7 +151,7 @@ def pasted_values(
             advice="Choose a figure with parts of the same names.",
         )
     with_place = (pose.figure == figure and not mirrored) if place is None else place
-    now = channel_values(shot.curves(figure), rig, [frame])[0]
+    now = values_of_pose(shot.curves(figure), rig, frame)
     new = pose_values(rig, pose, now, amount, place=with_place)
     kept = [c for c in there if with_place or rig.controls[c].kind is not ControlKind.WHOLE]
     return {i: float(new[i]) for c in kept for i in rig.span(c)}

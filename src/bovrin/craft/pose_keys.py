@@ -6,9 +6,9 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from bovrin.craft.exact_keys import keyed_exactly
+from bovrin.craft.exact_keys import keyed_exactly_late
 from bovrin.craft.keys import KeyStyle, keyed, local_style, part_channels, poses
-from bovrin.craft.lag import NOBODY, belonging, lags_at, pose_keys, values_of_pose
+from bovrin.craft.lag import NOBODY, belonging, key_of_pose, lags_at, lags_there, pose_keys, values_of_pose
 from bovrin.shot import Curve, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -23,15 +23,17 @@ def key_pose(
 ) -> Shot:
     """Key what is there, for the whole figure, some parts or channels; a breakdown on that frame becomes a key pose.
 
-    What comes late to a pose that is there already keeps coming late.
+    What comes late to a pose that is there already keeps coming late, and what comes late to both poses around comes as late
+    to a new one.
     """
     rig = shot.figure(figure).rig
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
     curves = shot.curves(figure)
     wanted = part_channels(rig, parts) if channels is None else list(channels)
     there = pose_keys(curves, frame)
-    changes = keyed_exactly(curves, rig, [i for i in wanted if i not in there], frame, how.out_kind, how.role)
-    changes |= {i: _claimed(curves[i], float(there[i][0]), how.role) for i in wanted if i in there}
+    missing, lags = [i for i in wanted if i not in there], lags_there(curves, frame)
+    changes = keyed_exactly_late(curves, rig, missing, frame, lags, how.out_kind, how.role)
+    changes |= {i: _claimed(curves[i], key_of_pose(there[i], frame), how.role) for i in wanted if i in there}
     return shot.with_curves(figure, curves.replaced(changes))
 
 
@@ -59,7 +61,9 @@ def hold(shot: Shot, figure: str, frame: float, channels: Iterable[int] | None =
     then, lags = values_of_pose(curves, rig, pose), lags_at(curves, pose)
     style = local_style(shot, figure, pose, KeyRole.KEY_POSE)
     wanted = range(len(then)) if channels is None else channels
-    changes = {i: keyed(curves[i], _until(curves[i], frame, float(lags[i])), float(then[i]), style) for i in wanted}
+    there = {i: key_of_pose(own, frame) for i, own in pose_keys(curves, frame).items()}
+    until = {i: there[i] if i in there else _until(curves[i], frame, float(lags[i])) for i in wanted}
+    changes = {i: keyed(curves[i], at, float(then[i]), style) for i, at in until.items()}
     return shot.with_curves(figure, curves.replaced(changes))
 
 

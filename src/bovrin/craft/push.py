@@ -8,7 +8,7 @@ import numpy as np
 
 from bovrin.craft.cards import card_at, with_card
 from bovrin.craft.keys import keyed, local_style, whole_poses_of
-from bovrin.craft.lag import lags_at, pose_keys, values_of_pose
+from bovrin.craft.lag import key_of_pose, lags_at, pose_keys, values_of_pose
 from bovrin.craft.pose_blending import blended_poses
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
@@ -52,7 +52,9 @@ def push_past(shot: Shot, figure: str, frame: float, amount: float = 0.2) -> Sho
     meant = _meant(shot, figure, here, start, now)
     values = blended_poses(rig, start, meant, np.full(len(rig.channels), 1.0 + amount))
     style = local_style(shot, figure, here, KeyRole.KEY_POSE)
-    posed = {i: keyed(curves[i], float(at[0]), float(values[i]), style) for i, at in pose_keys(curves, here).items()}
+    posed = {
+        i: keyed(curves[i], key_of_pose(at, here), float(values[i]), style) for i, at in pose_keys(curves, here).items()
+    }
     pushed = shot.with_curves(figure, curves.replaced(posed))
     return with_card(pushed, figure, replace(card_at(shot, figure, here), pushed=amount, blend=None))
 

@@ -8,8 +8,9 @@ import numpy as np
 
 from bovrin.craft.easing import set_side
 from bovrin.craft.keys import part_channels
+from bovrin.craft.lag import lags_there
 from bovrin.errors import BadMotion
-from bovrin.motion.evaluate import channel_values
+from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot, Unit
 
@@ -28,26 +29,32 @@ def snap(
 ) -> Shot:
     """Let some parts (or all) leave at once on one frame and arrive at once on another, in a straight way.
 
-    Every channel that changes between both frames takes part; keys are put in where there are none, and the handles split
-    there, so that what comes before stays. After the end they stay for `hold` frames, drifting on by a share of the way.
+    Every channel that moves anywhere between both frames takes part, as late as it comes to them; keys are put in where
+    there are none, and the handles split there, so that what comes before stays. After the end they stay for `hold` frames,
+    drifting on by a share of the way.
     """
     if end - start < 1:
         raise BadMotion("a snap needs a frame to begin and a later one to end.", advice="Choose two frames apart.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    a, b = channel_values(curves, rig, [start, end])
-    moving = [
-        i
-        for i in part_channels(rig, parts)
-        if abs(b[i] - a[i]) > MOVES and rig.channels[i].unit is not Unit.SWITCH and len(curves[i])
-    ]
+    starts, ends = start + lags_there(curves, start), end + lags_there(curves, end)
+    chosen = [i for i in part_channels(rig, parts) if rig.channels[i].unit is not Unit.SWITCH and len(curves[i])]
+    frames = np.arange(np.floor(starts.min()), np.ceil(ends.max()) + 1)
+    values = channel_values(curves, rig, frames)
+    inside = (frames[:, None] > starts - 1) & (frames[:, None] < ends + 1)
+    low, high = (
+        bound(axis=0) for bound in (np.where(inside, values, np.inf).min, np.where(inside, values, -np.inf).max)
+    )
+    moving = [i for i in chosen if high[i] - low[i] > MOVES and ends[i] - starts[i] >= 1]
     if not moving:
         raise BadMotion(
             f"nothing of what is chosen moves from frame {start:g} to {end:g}.", advice="Choose two frames that differ."
         )
     changes = {}
     for i in moving:
-        sharp = _sharpened(curves[i], start, end, rig.channels[i].default)
-        changes[i] = _held_after(sharp, end, hold, float(b[i] + drift * (b[i] - a[i]))) if hold >= 1 else sharp
+        first, last = float(starts[i]), float(ends[i])
+        a, b = (float(curve_values(curves[i], [f], rig.channels[i].default)[0]) for f in (first, last))
+        sharp = _sharpened(curves[i], first, last, rig.channels[i].default)
+        changes[i] = _held_after(sharp, last, hold, b + drift * (b - a)) if hold >= 1 else sharp
     return shot.with_curves(figure, curves.replaced(changes))
 
 

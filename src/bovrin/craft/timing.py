@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.cards import moved_cards
-from bovrin.craft.keys import changed_curves, part_channels, stretched_to_keys
-from bovrin.craft.lag import NOBODY, belonging, card_poses_of, pose_keys
+from bovrin.craft.keys import part_channels, stretched_to_keys
+from bovrin.craft.lag import card_poses_of, later_keys, pose_keys
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
@@ -32,27 +32,20 @@ def retimed(curve: Curve, frames: Floats) -> Curve:
     return curve.changed(frames=frames, **columns)
 
 
-def shifted_after(frame: float, by: float) -> Callable[[Curve], Curve]:
-    """A change that moves all keys after a frame."""
-
-    def change(curve: Curve) -> Curve:
-        first = int(np.searchsorted(curve.frames, frame + SAME_FRAME, side="right"))
-        if first == len(curve):
-            return curve
-        frames = curve.frames.copy()
-        frames[first:] += by
-        if first == 0:
-            return curve.changed(frames=frames)
-        was, now = curve.frames[first] - curve.frames[first - 1], frames[first] - frames[first - 1]
-        columns = {"frames": frames}
-        for name, at in (("out_span", first - 1), ("in_span", first)):  # only the segment that grows has another length
-            column = getattr(curve, name).copy()
-            reference = column[at] or was
-            column[at] = 0.0 if reference == now else reference
-            columns[name] = column
-        return curve.changed(**columns)
-
-    return change
+def _shifted_from(curve: Curve, first: int, by: float) -> Curve:
+    """A curve whose keys from one on lie later; only the segment that grows has another length."""
+    frames = curve.frames.copy()
+    frames[first:] += by
+    if first == 0:
+        return curve.changed(frames=frames)
+    was, now = curve.frames[first] - curve.frames[first - 1], frames[first] - frames[first - 1]
+    columns = {"frames": frames}
+    for name, at in (("out_span", first - 1), ("in_span", first)):
+        column = getattr(curve, name).copy()
+        reference = column[at] or was
+        column[at] = 0.0 if reference == now else reference
+        columns[name] = column
+    return curve.changed(**columns)
 
 
 def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterable[str] | None = None) -> Shot:
@@ -67,7 +60,7 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     if held is None:
         raise BadMotion(f"there is no pose at or before frame {frame:g}.", advice="Make a key pose first.")
     channels = part_channels(shot.figure(figure).rig, parts)
-    later = {i: mask for i in channels if (mask := _later_keys(curves, i, held)).any()}
+    later = {i: mask for i in channels if (mask := later_keys(curves, i, held)).any()}
     if not later:
         return shot
     following = found.after(held)
@@ -94,8 +87,8 @@ def lengthen_for_all(shot: Shot, figure: str, frame: float, frames: float) -> Sh
     by = float(frames)
     if held is not None and by < 0:
         for name, curves in shot.take.curves.items():
-            for curve in curves.curves if name != figure else ():
-                by = float(np.ceil(room(curve.frames, curve.frames > held + SAME_FRAME, by)))
+            for i, curve in enumerate(curves.curves) if name != figure else ():
+                by = float(np.ceil(room(curve.frames, later_keys(curves, i, held), by)))
     longer = lengthen(shot, figure, frame, by)
     if held is None or longer is shot:
         return longer
@@ -113,22 +106,12 @@ def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float
     """A shot whose one figure was retimed after a frame, with all else as much later."""
     for name in shot.take.curves:
         if name != figure:
-            channels = range(len(shot.figure(name).rig.channels))
-            longer = changed_curves(longer, name, channels, shifted_after(frame, by))
+            curves = shot.curves(name)
+            longer = longer.with_curves(name, _keys_later(curves, range(len(curves)), frame, by))
             longer = moved_cards(longer, name, lambda f: _later(f, frame, by))
     return stretched_to_keys(
         replace(longer, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
     )
-
-
-def _later_keys(curves: CurveSet, channel: int, held: float) -> NDArray[np.bool_]:
-    """Which keys of a channel come after a pose is over (N,): those of later poses, and those of none after its own."""
-    poses, owners = belonging(curves)
-    frames, own = curves[channel].frames, owners[channel]
-    of_pose = poses.frames[own] if len(poses) else frames
-    mine = frames[(own != NOBODY) & (np.abs(of_pose - held) <= SAME_FRAME)]
-    over = max(held, float(mine.max(initial=held)))
-    return np.where(own == NOBODY, frames > over + SAME_FRAME, of_pose > held + SAME_FRAME)
 
 
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
@@ -206,7 +189,9 @@ def remove_frames(
         if figure is not None and name != figure:
             continue
         for index in part_channels(shot.figure(name).rig, None if figure is None else parts):
-            _check_empty(name, curves[index].frames, frame, count)
+            own = curves[index].frames
+            if len(own):
+                _check_empty(name, own, later_keys(curves, index, frame), frame, count)
     if figure is not None:
         return _part_later(shot, figure, parts, frame, -float(count))
     if shot.last - count < shot.first:
@@ -214,8 +199,11 @@ def remove_frames(
     return _all_later(shot, frame, -float(count))
 
 
-def _check_empty(figure: str, frames: Floats, frame: float, count: int) -> None:
-    inside = frames[(frames > frame + SAME_FRAME) & (frames <= frame + count + SAME_FRAME)]
+def _check_empty(figure: str, frames: Floats, moves: NDArray[np.bool_], frame: float, count: int) -> None:
+    """BadMotion when keys (N,) that move would meet what stays."""
+    stays = frames[~moves & (frames > frame + SAME_FRAME)]
+    first = max(frame + count + SAME_FRAME, float(stays.max(initial=-np.inf)) + count + 1.0 - SAME_FRAME)
+    inside = frames[moves & (frames <= first)]
     if len(inside):
         raise BadMotion(
             f"'{figure}' has keys on frame {inside[0]:g}, so the {count} frames after {frame:g} are not empty.",
@@ -225,9 +213,16 @@ def _check_empty(figure: str, frames: Floats, frame: float, count: int) -> None:
 
 def _part_later(shot: Shot, figure: str, parts: Iterable[str] | None, frame: float, by: float) -> Shot:
     rig = shot.figure(figure).rig
-    moved = changed_curves(shot, figure, part_channels(rig, parts), shifted_after(frame, by))
+    curves = shot.curves(figure)
+    moved = shot.with_curves(figure, _keys_later(curves, part_channels(rig, parts), frame, by))
     moved = moved if parts is not None else moved_cards(moved, figure, lambda f: _later(f, frame, by))
     return stretched_to_keys(moved)
+
+
+def _keys_later(curves: CurveSet, channels: Iterable[int], frame: float, by: float) -> CurveSet:
+    """Curves whose keys of what comes after a frame lie later; those of late parts stay with their poses."""
+    masks = {i: later_keys(curves, i, frame) for i in channels if len(curves[i])}
+    return curves.replaced({i: _shifted_from(curves[i], int(m.argmax()), by) for i, m in masks.items() if m.any()})
 
 
 def shifted_shot(shot: Shot, by: float) -> Shot:
@@ -237,8 +232,9 @@ def shifted_shot(shot: Shot, by: float) -> Shot:
 
 
 def _all_later(shot: Shot, frame: float, by: float) -> Shot:
-    change = shifted_after(frame, by)
-    take = shot.take.mapped(lambda curves: curves.mapped(change), lambda f: _later(f, frame, by))
+    take = shot.take.mapped(
+        lambda curves: _keys_later(curves, range(len(curves)), frame, by), lambda f: _later(f, frame, by)
+    )
     moved = replace(shot, take=take, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
     if shot.second is not None:
         start, end = (_later(edge, frame, by) for edge in shot.second)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
+from bovrin.desk.commands.curves import snap_span
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.look import Look, apply_theme
 from bovrin.desk.sheets.finder import Finder
@@ -15,6 +17,9 @@ from bovrin.desk.state.settings import settings
 from bovrin.desk.table import TABLE
 from bovrin.desk.topbar import TopBar
 from bovrin.picture.theme import NIGHT, PAPER
+
+if TYPE_CHECKING:
+    from bovrin.desk.sheets.snap_popover import SnapPopover
 
 # Sheets that are seldom opened are loaded when they are: that keeps them out of the window's start.
 
@@ -27,11 +32,13 @@ class Opening:
         self.finder: Finder | None = None
         self.time: TimePopover | None = None
         self.start: QWidget | None = None
+        self.snap: SnapPopover | None = None
         self._sheets: dict[str, Callable[[], object]] = {
             "finder": self._open_finder,
             "hand on": self._open_hand_on,
             "keys": self._open_keys,
             "set up": self._open_setup,
+            "snap": self._open_snap,
             "start": self._open_start,
             "take name": topbar.take.rename,
             "theme": self._change_theme,
@@ -66,6 +73,16 @@ class Opening:
         from bovrin.desk.sheets.setup_sheet import SetupSheet  # noqa: PLC0415
 
         SetupSheet(self._port.session, self._window).open()
+
+    def _open_snap(self) -> None:
+        from bovrin.desk.sheets.snap_popover import SnapPopover  # noqa: PLC0415
+
+        span = snap_span(self._port.session)
+        if span is None:
+            return
+        if self.snap is None:
+            self.snap = SnapPopover(self._port.session, self._window)
+        self.snap.ask(span)
 
     def _open_start(self) -> None:
         from bovrin.desk.sheets.start_page import StartPage  # noqa: PLC0415

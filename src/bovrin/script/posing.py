@@ -8,8 +8,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from bovrin.craft import edits as _edits
 from bovrin.craft import keys as _keys
 from bovrin.craft import mirror as _mirror
+from bovrin.craft import mirror_keys as _mirror_keys
 from bovrin.craft import modes as _modes
 from bovrin.craft import pose_copies as _poses
 from bovrin.craft import rotation as _rotation
@@ -95,10 +97,18 @@ def mirror(
 
 
 def mirror_range(
-    shot: Shot, figure: str, start: float, end: float, parts: Iterable[str] | None = None, how: str = "swap"
+    shot: Shot,
+    figure: str,
+    start: float,
+    end: float,
+    parts: Iterable[str] | None = None,
+    how: str = "swap",
+    plane: str = "figure",
+    keep_place: bool = True,
 ) -> Shot:
-    """Mirror all keys from start to end, with their handles, about the figure's own plane."""
-    return _mirror.mirror_range(shot, figure, finite(start, "frame"), finite(end, "frame"), parts, how)
+    """Mirror all keys from start to end, with their handles; `plane` and `keep_place` as in `mirror`."""
+    start, end = finite(start, "frame"), finite(end, "frame")
+    return _mirror_keys.mirror_range(shot, figure, start, end, parts, how, plane, keep_place=keep_place)
 
 
 def copy_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Pose:
@@ -136,4 +146,4 @@ def fence(shot: Shot, figure: str, frame: float, controls: Iterable[str] | None 
     """Key a frame and the ones beside it as they are, so that a change of this frame spoils nothing else."""
     rig = shot.figure(figure).rig
     chosen = range(len(rig.controls)) if controls is None else [rig.control(name) for name in controls]
-    return _keys.fence(shot, figure, finite(frame, "frame"), chosen)
+    return _edits.fence(shot, figure, finite(frame, "frame"), chosen)

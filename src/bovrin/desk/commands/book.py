@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bovrin.craft.keys import Scope, edited
+from bovrin.craft.edits import Scope, posed_anew
 from bovrin.craft.pose_copies import pasted_values
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing import copied_pose
@@ -29,4 +29,4 @@ def posed(session: Session, pose: Pose, amount: float, *, mirrored: bool) -> Sho
     if keying.scope is not Scope.WHOLE and session.controls:
         wanted = {i for c in chosen_scope(session) for i in figure.rig.span(c)}
         changes = {i: v for i, v in changes.items() if i in wanted}
-    return edited(shot, figure.name, session.frame, changes, keying.scope, keying.style_in(session.pass_))
+    return posed_anew(shot, figure.name, session.frame, changes, keying.scope, keying.style_in(session.pass_))

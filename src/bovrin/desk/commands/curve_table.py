@@ -107,10 +107,10 @@ CURVES: tuple[Command, ...] = (
     ),
     _row(
         "keys.snap",
-        "Snap",
+        "Snap…",
         "Y",
-        "Leave at once and arrive at once, on every channel of the chosen parts that moves",
-        curves.snap_chosen,
+        "Leave at once and arrive at once, on every channel of the chosen parts that moves; asks how long to hold",
+        lambda d: d.open("snap"),
     ),
     _row(
         "channels.motionless",

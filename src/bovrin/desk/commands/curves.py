@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,7 +18,6 @@ from bovrin.craft.reshaping import (
     without_keeping_shape,
     without_motionless,
 )
-from bovrin.craft.snap import snap
 from bovrin.craft.traces import keep_trace
 from bovrin.desk.commands import posing
 from bovrin.desk.commands.port import Port
@@ -239,13 +239,21 @@ def _bounce(port: Port, *, by_gravity: bool) -> None:
         session.voice.tell(f"Throws between the contacts, {how}. Drag a top to change one.")
 
 
-def snap_chosen(port: Port) -> None:
-    """Snap from the first to the last of the chosen frames, or over the span here, on what keys go on."""
-    session = port.session
-    figure = session.figure
+class Span(NamedTuple):
+    """From one frame to another, for some parts or all."""
+
+    start: float
+    end: float
+    parts: list[str] | None
+
+
+def snap_span(session: Session) -> Span | None:
+    """What a snap would be of: from the first to the last of the chosen frames, or the span here, on what keys go on."""
     frames = session.keys.frames()
-    if figure is None:
-        return
+    cards = frames[np.isin(frames, session.poses.cards.frames)]
+    frames = cards if len(cards) >= 2 else frames
+    if session.figure is None:
+        return None
     if len(frames) >= 2:
         start, end = float(frames[0]), float(frames[-1])
     else:
@@ -253,10 +261,9 @@ def snap_chosen(port: Port) -> None:
         after = None if held is None else session.poses.cards.after(held)
         if held is None or after is None:
             session.voice.tell("Choose two poses, or go between two, to snap from the one to the other.")
-            return
+            return None
         start, end = held, after
-    parts = chosen_parts(session) or None
-    session.do("Snap", lambda shot: snap(shot, figure.name, parts, start, end))
+    return Span(start, end, chosen_parts(session) or None)
 
 
 def keep_here(port: Port) -> None:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from bovrin.craft import posing
 from bovrin.craft.body import anchored
-from bovrin.craft.keys import Scope, fence
-from bovrin.craft.mirror import exchange, mirror_range, mirrored_values
+from bovrin.craft.edits import Scope, fence, prepared
+from bovrin.craft.mirror import mirror
+from bovrin.craft.mirror_keys import mirror_keys, mirror_range
 from bovrin.craft.modes import limb_of_control, match_limb, set_mode
 from bovrin.craft.pose_copies import default_pose, pasted_values, pose_of
 from bovrin.craft.rotation import jumps, set_rotation_order, unroll
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.editing import chosen_parts, chosen_scope, edit
+from bovrin.desk.state.editing import chosen_parts, chosen_scope, do_edit, edit, pose_here
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.looking import AXES
 from bovrin.desk.state.session import Session
@@ -97,11 +98,15 @@ def choose_part(port: Port) -> None:
 def mirror_pose(port: Port, how: str) -> None:
     """Mirror the pose here: the whole figure, or the parts that "Keys go on" stands for."""
     session = port.session
-    figure = _figure(session)
-    who = exchange(figure.rig, _mirror_parts(session), how)
-    new = mirrored_values(figure.rig, session.stance().values[None], who)[0]
-    changes = {i: float(new[i]) for c in who.targets for i in figure.rig.span(c)}
-    if edit(session, f"Mirror: {how}", changes) and not figure.rig.pairs:
+    figure, parts, keying = _figure(session), _mirror_parts(session), session.keying
+    style = keying.style_in(session.pass_)
+
+    def change(shot: Shot) -> Shot:
+        ready = prepared(shot, figure.name, session.frame, [], keying.scope, style) if parts is None else shot
+        plane, keep = keying.mirror_about, not keying.mirror_place
+        return mirror(ready, figure.name, session.frame, parts, how, plane, keep_place=keep, style=style)
+
+    if do_edit(session, f"Mirror: {how}", change) and not figure.rig.pairs:
         session.voice.tell(f"'{figure.name}' has no left and right, so it was mirrored in place.")
 
 
@@ -111,22 +116,26 @@ def _mirror_parts(session: Session) -> list[str] | None:
     return chosen_parts(session)
 
 
-def mirror_keys(port: Port) -> None:
-    """Mirror every key of the shot's range, or only those of the chosen parts."""
+def mirror_chosen(port: Port) -> None:
+    """Mirror the chosen keys, or else every key of the shot's range, or of the chosen parts in it."""
     session = port.session
+    name, chosen = _figure(session).name, session.keys.by_channel
+    plane, keep = session.keying.mirror_about, not session.keying.mirror_place
 
     def change(shot: Shot) -> Shot:
-        figure = _figure(session)
-        return mirror_range(shot, figure.name, shot.first, shot.last, _mirror_parts(session))
+        if chosen:
+            return mirror_keys(shot, name, chosen, plane=plane, keep_place=keep)
+        parts = _mirror_parts(session)
+        return mirror_range(shot, name, shot.first, shot.last, parts, plane=plane, keep_place=keep)
 
-    session.do("Mirror all keys", change)
+    session.do("Mirror the chosen keys" if chosen else "Mirror all keys", change)
 
 
 def copied_pose(session: Session) -> Pose:
     """The pose that copying takes: of the controls that "Keys go on" stands for."""
     figure = _figure(session)
     words = f"pose {session.frame:g}"
-    return pose_of(figure.rig, session.stance().values, chosen_scope(session), words, figure.name)
+    return pose_of(figure.rig, pose_here(session), chosen_scope(session), words, figure.name)
 
 
 def copy(port: Port) -> None:
@@ -150,7 +159,7 @@ def apply_pose(session: Session, pose: Pose, words: str, *, mirrored: bool = Fal
     """Put a pose on the current frame of the chosen figure; what it lacks is told."""
     figure = _figure(session)
     changes = pasted_values(session.shot, figure.name, session.frame, pose, mirrored=mirrored, place=place)
-    done = edit(session, words, changes)
+    done = edit(session, words, changes, anew=True)
     missing = pose.controls - {c.name for c in figure.rig.controls}
     if done and missing:
         session.voice.tell(f"'{figure.name}' has no {', '.join(sorted(missing)[:3])}; the rest was posed.")

@@ -42,10 +42,10 @@ POSING: tuple[Command, ...] = (
     Command(
         "pose.mirror_keys",
         "Pose",
-        "Mirror all keys",
-        "",
-        "Swap sides on every key of the shot's range, handles and all",
-        posing.mirror_keys,
+        "Mirror keys",
+        "Shift+M",
+        "Swap sides on the chosen keys, or on every key of the shot's range, handles and all",
+        posing.mirror_chosen,
         has_figure,
     ),
     Command(

@@ -8,8 +8,9 @@ import numpy as np
 
 from bovrin.craft import pose_keys
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
+from bovrin.craft.edits import Scope
 from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
-from bovrin.craft.keys import Poses, Scope
+from bovrin.craft.keys import Poses
 from bovrin.craft.push import push_past, settle
 from bovrin.craft.timing import insert_frames, remove_frames, slide
 from bovrin.craft.unkeyed import unkeyed_at
@@ -206,9 +207,11 @@ def spread_chosen(session: Session) -> None:
     if not session.keys:
         session.voice.tell("Choose keys on the strip first: cards, or a box over the lanes.")
         return
-    chosen = session.keys.by_channel
-    if session.do("Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen)):
-        session.keys.choose_there(spread(chosen))
+    chosen, before = session.keys.by_channel, session.curves
+    if before is not None and session.do(
+        "Spread keys evenly", lambda shot: spread_keys(shot, session.figure_name, chosen)
+    ):
+        session.keys.choose_there(spread(before, chosen))
 
 
 def call(role: KeyRole, words: str) -> Callable[[Port], None]:

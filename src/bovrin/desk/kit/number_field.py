@@ -88,6 +88,7 @@ class NumberField(QLineEdit):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         if event.key() == Qt.Key.Key_Escape:
+            event.setAccepted(self.isModified())  # with nothing typed it is for whatever the field lies in
             self._write()
             self.clearFocus()
         elif event.key() in STEPS:

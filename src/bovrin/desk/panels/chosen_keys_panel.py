@@ -17,7 +17,7 @@ from bovrin.desk.kit.widgets import Panel, Pills, muted
 from bovrin.desk.state.channel_rows import FACTORS, UNITS
 from bovrin.desk.state.session import Session
 from bovrin.motion.evaluate import curve_values
-from bovrin.shot import Curve, CurveSet, KeyRole, Unit
+from bovrin.shot import Curve, CurveSet, KeyRole, Shot, Unit
 
 ROLES = {"key pose": KeyRole.KEY_POSE, "breakdown": KeyRole.BREAKDOWN, "in-between": KeyRole.IN_BETWEEN}
 
@@ -143,9 +143,13 @@ class ChosenKeysPanel(Panel):
 
     def _on_scale(self, percent: float) -> None:
         session, chosen, about = self.session, self.session.keys.by_channel, self.session.frame
-        factor = percent / 100
-        if session.do("Scale keys in time", lambda s: scale_keys(s, session.figure_name, chosen, about, factor)):
-            session.keys.choose_there(scaled(chosen, about, factor))
+        factor, before = percent / 100, session.curves
+
+        def change(shot: Shot) -> Shot:
+            return scale_keys(shot, session.figure_name, chosen, about, factor)
+
+        if before is not None and session.do("Scale keys in time", change):
+            session.keys.choose_there(scaled(before, chosen, about, factor))
         self.refresh()
 
     def _on_spread(self) -> None:

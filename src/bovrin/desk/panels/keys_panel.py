@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
-from bovrin.craft.keys import Scope
+from bovrin.craft.edits import Scope
 from bovrin.desk.kit.widgets import Panel, Pills, muted
 from bovrin.desk.state.looking import AXES
 from bovrin.desk.state.session import Session

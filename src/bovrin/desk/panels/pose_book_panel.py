@@ -23,6 +23,11 @@ MIRRORS = {
     "R to L": ("pose.mirror_to_left", "Pose the left side as the right one is, mirrored"),
 }
 
+ABOUTS = {
+    "the figure": "Sides change about the figure's own middle, wherever it stands and faces",
+    "the world": "Sides and facing change about the middle of the world",
+}
+
 
 class PoseBookPanel(Panel):
     """Keep poses, apply them, write notes on them."""
@@ -41,6 +46,19 @@ class PoseBookPanel(Panel):
         mirror.addWidget(QLabel("Mirror"))
         mirror.addWidget(self.mirrors, 1)
         self.column.addLayout(mirror)
+        self.abouts = Pills(list(ABOUTS), self._on_about, list(ABOUTS.values()))
+        self.place = QPushButton("place too")
+        self.place.setCheckable(True)
+        self.place.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.place.setToolTip(
+            "Where the figure stands is mirrored too: about the world's middle, or its way over the keys (Shift+M) about itself"
+        )
+        self.place.clicked.connect(lambda on: session.change_keying(mirror_place=on))
+        about = QHBoxLayout()
+        about.addWidget(QLabel("about"))
+        about.addWidget(self.abouts, 1)
+        about.addWidget(self.place)
+        self.column.addLayout(about)
         self.empty = muted(
             "Keep a pose to use it again: on any frame, mirrored, by a share, on another figure.", wrap=True
         )
@@ -57,12 +75,21 @@ class PoseBookPanel(Panel):
         self.column.addWidget(self._details)
         self.book.changed.connect(self._on_book_changed)
         session.choice.changed.connect(self._on_figure_changed)
+        session.keying_changed.connect(self._on_keying_changed)
+        self._on_keying_changed()
         self._figure, self._count = session.figure_name, len(book.poses)
         self._on_book_changed()
 
     def _on_mirror(self, word: str) -> None:
         self.run(MIRRORS[word][0])
         self.mirrors.show_chosen("")
+
+    def _on_about(self, word: str) -> None:
+        self.session.change_keying(mirror_about=word.removeprefix("the "))
+
+    def _on_keying_changed(self) -> None:
+        self.abouts.show_chosen(f"the {self.session.keying.mirror_about}")
+        self.place.setChecked(self.session.keying.mirror_place)
 
     def _make_details(self) -> QWidget:
         host = QWidget()

@@ -12,8 +12,9 @@ from PyQt6.QtCore import QPointF
 
 from bovrin.craft import posing
 from bovrin.craft.body import BodyDrag, anchored
+from bovrin.craft.edits import Scope, edited, edited_ready, prepared
 from bovrin.craft.joint_placing import Placing
-from bovrin.craft.keys import KeyStyle, Scope, edited, edited_ready, prepared
+from bovrin.craft.keys import KeyStyle
 from bovrin.craft.pivot import sized, turned_about
 from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.stage.scene import Scene

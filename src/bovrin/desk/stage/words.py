@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bovrin.craft import posing
 from bovrin.craft.body import anchored, follows_a_drag
-from bovrin.craft.keys import Scope
+from bovrin.craft.edits import Scope
 from bovrin.craft.modes import limb_of_control
 from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.state.session import Session

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from bovrin.craft.keys import Scope, edited, scope_controls
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.craft.edits import Scope, edited, posed_anew, scope_controls
+from bovrin.craft.lag import values_of_pose
 from bovrin.craft.posing import reset
 from bovrin.craft.unkeyed import as_unkeyed, drop, keep
 from bovrin.desk.state.locks import locked_words
@@ -30,6 +34,13 @@ def scope_channels(session: Session) -> list[int] | None:
 def chosen_parts(session: Session) -> list[str]:
     """The names of the parts that the chosen controls belong to."""
     return [] if session.figure is None else session.figure.rig.parts_of(session.controls)
+
+
+def pose_here(session: Session) -> NDArray[np.float64]:
+    """The pose of the chosen figure on the current frame (C,), with each part as it is when it has come to it."""
+    figure = session.figure
+    assert figure is not None
+    return values_of_pose(session.seen.curves(figure.name), figure.rig, session.frame)
 
 
 def commit_edit(session: Session, words: str, new: Shot) -> bool:
@@ -82,8 +93,11 @@ def do_edit(session: Session, words: str, change: Callable[[Shot], Shot]) -> boo
     return commit_edit(session, words, new)
 
 
-def edit(session: Session, words: str, values: Mapping[int, float]) -> bool:
-    """Key channels of the chosen figure at the current frame, with all that the scope asks for."""
+def edit(session: Session, words: str, values: Mapping[int, float], *, anew: bool = False) -> bool:
+    """Key channels of the chosen figure at the current frame, with all that the scope asks for.
+
+    anew: they are another pose, which late parts come late to; else what is meant is this frame.
+    """
     figure = session.figure
     locked = session.keying.channels_locked(figure)
     free = {i: value for i, value in values.items() if i not in locked}
@@ -94,8 +108,9 @@ def edit(session: Session, words: str, values: Mapping[int, float]) -> bool:
         names = _names(session, [i for i in values if i in locked])
         session.voice.tell(f"'{names[0]}' is locked and stayed as it was.")
     keying, style = session.keying, session.keying.style_in(session.pass_)
+    put = posed_anew if anew else edited
     return do_edit(
-        session, words, lambda shot: edited(shot, session.figure_name, session.frame, free, keying.scope, style)
+        session, words, lambda shot: put(shot, session.figure_name, session.frame, free, keying.scope, style)
     )
 
 

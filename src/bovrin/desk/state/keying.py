@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
-from bovrin.craft.keys import KeyStyle, Scope
+from bovrin.craft.edits import Scope
+from bovrin.craft.keys import KeyStyle
 from bovrin.desk.state.passes import Pass
 from bovrin.shot import Figure, HandleKind
 
@@ -18,6 +19,7 @@ Place = tuple[str, str]
 class Keying:
     """only_k: changes are keyed only when K is pressed. for_all: holding a pose takes the whole cast along.
 
+    mirror_about: the plane that mirrors, the figure's own or the world's; mirror_place: where the figure stands is mirrored too.
     kinds: the handle kind chosen for new keys, by pass. whole_frames: keys stay on whole frames when they are dragged.
     locked: parts by figure and part; locked_channels: by figure and "control/channel".
     """
@@ -26,6 +28,8 @@ class Keying:
     only_k: bool = False
     for_all: bool = False
     whole_frames: bool = True
+    mirror_about: str = "figure"
+    mirror_place: bool = False
     kinds: Mapping[str, HandleKind] = field(default_factory=lambda: MappingProxyType({}))
     locked: frozenset[Place] = frozenset()
     locked_channels: frozenset[Place] = frozenset()

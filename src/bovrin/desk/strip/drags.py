@@ -94,7 +94,7 @@ class LaneKeysDrag(Drag[Shot]):
         span = self.grabbed - self.current
         factor = max((to - self.current) / span, 0.02) if span else 1.0
         self.words, self.reached = "Scale keys in time", to
-        self.after = scaled(self.chosen, self.current, factor)
+        self.after = scaled(self.shot.curves(self.figure), self.chosen, self.current, factor)
         shot = scale_keys(self.shot, self.figure, self.chosen, self.current, factor)
         return shot, f"Scale to {factor:.0%} about {self.current:g}. {PUT_BACK}"
 

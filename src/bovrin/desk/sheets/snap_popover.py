@@ -1,0 +1,113 @@
+"""Snap asks how long to hold after it, and how far to drift on meanwhile; what comes of it is seen at once."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QCursor, QHideEvent
+from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
+
+from bovrin.craft.snap import snap
+from bovrin.desk.commands.curves import Span
+from bovrin.desk.kit.number_field import NumberField
+from bovrin.desk.kit.widgets import muted, title
+from bovrin.desk.state.session import Session
+from bovrin.desk.state.settings import settings
+from bovrin.errors import BovrinError
+from bovrin.shot import Shot, Unit
+
+LONGEST_HOLD, FARTHEST_DRIFT = 240.0, 1.0
+"""Frames, and shares of the way."""
+
+
+class SnapPopover(QFrame):
+    """Opens at the pointer. Return snaps, Escape or a click elsewhere drops it."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.session, self._span = session, Span(0.0, 0.0, None)
+        self.setObjectName("Popover")
+        self.setAccessibleName("Snap")
+        self._hold, self._drift = _remembered("hold", 0.0), _remembered("drift", 0.0)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(14, 12, 14, 12)
+        grid.setVerticalSpacing(7)
+        self.words = title("Snap")
+        grid.addWidget(self.words, 0, 0, 1, 3)
+        self.hold = NumberField(Unit.SWITCH, "", "frames to hold after the snap")
+        self.hold.setToolTip("Frames to stay after arriving; 0: what follows stays as it is")
+        self.drift = NumberField(Unit.AMOUNT, "%", "drift while it holds")
+        self.drift.setToolTip("How far it goes on meanwhile, as a share of the way it came")
+        for row, (words, field, unit) in enumerate(
+            (("Hold", self.hold, "frames"), ("Drift", self.drift, "of the way")), 1
+        ):
+            field.setFixedWidth(64)
+            field.refused.connect(session.voice.tell)
+            field.returnPressed.connect(lambda f=field: None if f.isModified() else self.snap())
+            grid.addWidget(muted(words), row, 0)
+            grid.addWidget(field, row, 1)
+            grid.addWidget(muted(unit), row, 2)
+        self.hold.taken.connect(self._on_hold)
+        self.drift.taken.connect(self._on_drift)
+        self.button = QPushButton("Snap")
+        self.button.setToolTip("Leave and arrive at once, on every channel of the chosen parts that moves (Return)")
+        self.button.clicked.connect(self.snap)
+        grid.addWidget(self.button, 3, 1, 1, 2)
+
+    def ask(self, span: Span) -> None:
+        """Ask for a span from one frame to another."""
+        self._span = span
+        self.words.setText(f"Snap from {span.start:g} to {span.end:g}")
+        self._show_values()
+        self.adjustSize()
+        window = self.parentWidget()
+        assert window is not None
+        low, high = window.mapToGlobal(QPoint(0, 0)), window.mapToGlobal(QPoint(window.width(), window.height()))
+        at = QCursor.pos()
+        x = min(max(at.x(), low.x()), high.x() - self.width())
+        self.move(x, min(max(at.y(), low.y()), high.y() - self.height()))
+        if self._look():
+            self.show()
+            self.hold.setFocus()
+
+    def _change(self, shot: Shot) -> Shot:
+        start, end, parts = self._span
+        return snap(shot, self.session.figure_name, parts, start, end, self._hold, self._drift)
+
+    def _look(self) -> bool:
+        """Show what comes of it."""
+        try:
+            self.session.preview(self._change(self.session.shot))
+        except BovrinError as error:
+            self.session.voice.fail(error)
+            return False
+        return True
+
+    def _on_hold(self, frames: float) -> None:
+        self._hold = min(max(float(round(frames)), 0.0), LONGEST_HOLD)
+        self._show_values()
+        self._look()
+
+    def _on_drift(self, percent: float) -> None:
+        self._drift = min(max(percent / 100, -FARTHEST_DRIFT), FARTHEST_DRIFT)
+        self._show_values()
+        self._look()
+
+    def _show_values(self) -> None:
+        self.hold.show_value(self._hold)
+        self.drift.show_value(self._drift * 100)
+
+    def snap(self) -> None:
+        """Do it."""
+        settings().setValue("snap/hold", self._hold)
+        settings().setValue("snap/drift", self._drift)
+        self.session.preview(None)
+        self.session.do("Snap", self._change)
+        self.hide()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.session.preview(None)
+        super().hideEvent(event)
+
+
+def _remembered(name: str, otherwise: float) -> float:
+    return float(settings().value(f"snap/{name}", otherwise, float))
