@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -6,10 +8,12 @@ from tests.strategies import chain_figure, curves
 
 from bovrin import script
 from bovrin.craft.keys import poses
-from bovrin.craft.timing import insert_frames, lengthen, lengthen_for_all, move_pose, remove_frames, retimed, slide
+from bovrin.craft.lag import pose_keys
+from bovrin.craft.timing import insert_frames, lengthen, move_pose, remove_frames, retimed, slide
+from bovrin.craft.whole_cast import lengthen_for_all, move_keys_for_all, move_pose_for_all
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
-from bovrin.shot import Curve, Shot
+from bovrin.shot import Curve, Marker, Shot
 from bovrin.shot.curve import COLUMN_TYPES
 
 
@@ -144,3 +148,24 @@ def test_holding_for_all_takes_cast_and_markers_along(demo: Shot, by: float) -> 
         script.sample(alone, "porter", np.arange(101, 165)).position,
         script.sample(new, "porter", np.arange(101, 165)).position,
     )
+
+
+def test_a_pose_moved_for_all_takes_along_what_lies_on_its_frame(demo: Shot) -> None:
+    markers = (Marker(127, 140, "lifts"), Marker(110, 127, "waits"), Marker(128, 129, "after"))
+    shot = replace(demo, markers=markers)
+    new = move_pose_for_all(shot, "porter", 127, 131)
+    assert 131.0 in poses(new, "porter").frames and 127.0 not in poses(new, "porter").frames
+    for old, now in zip(shot.curves("crate").curves, new.curves("crate").curves, strict=True):
+        assert now.frames.tolist() == [131.0 if f == 127.0 else f for f in old.frames.tolist()]
+    assert [(m.start, m.end) for m in new.markers] == [(131, 144), (110, 131), (128, 129)]
+    alone = move_pose(shot, "porter", 127, 131)
+    assert alone.curves("crate") is shot.curves("crate") and alone.markers is shot.markers
+    assert new.curves("porter").curves[0].frames.tolist() == alone.curves("porter").curves[0].frames.tolist()
+    back = move_pose_for_all(new, "porter", 131, 127)
+    assert back.markers == shot.markers
+    chosen = pose_keys(shot.curves("porter"), 127)
+    both = move_keys_for_all(shot, "porter", chosen, 4.0)
+    assert both.markers == new.markers
+    assert [c.frames.tolist() for c in both.curves("crate").curves] == [
+        c.frames.tolist() for c in new.curves("crate").curves
+    ]

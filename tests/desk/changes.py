@@ -8,7 +8,7 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING = (
+ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -18,6 +18,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING = (
     "the takes",
     "the cast",
     "changes still to be kept",
+    "what retiming takes",
 )
 
 
@@ -40,6 +41,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         TAKES: lambda shot: (shot.take.name, shot.takes),
         CAST: lambda shot: (shot.cast, shot.groups, shot.title),
         WAITING: lambda shot: shot.unkeyed,
+        RETIMING: lambda shot: shot.retimes_all,
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
 
@@ -53,6 +55,7 @@ WINDOWS = {
 
 _BY_WHAT: list[tuple[set[str], str]] = [
     ({TAKES}, "take.new"),
+    ({RETIMING}, "keys.for_all"),
     (set(ALL), "take.next edit.undo edit.redo"),
     (
         {MOTION, WAITING},

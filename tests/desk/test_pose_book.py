@@ -1,6 +1,7 @@
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -159,3 +160,37 @@ def test_two_hundred_poses_come_bit_by_bit(make, demo: Shot, qtbot: QtBot) -> No
     assert time.monotonic() - began < 10
     window.right.panel("poses").area.verticalScrollBar().setValue(2000)
     qtbot.waitUntil(lambda: bool(window.pictures._wanted) or len(window.pictures._kept) > 12, timeout=5000)
+
+
+def test_mirrors_turn_about_the_world_with_the_place_too(window: Window) -> None:
+    session, panel = window.session, open_panel(window, "poses")
+    session.choose("porter", [])
+
+    def place() -> tuple[float, float]:
+        named = dict(zip(session.shot.figure("porter").rig.channel_names, session.stance().values, strict=True))
+        return float(named["whole figure/across"]), float(named["whole figure/turn"])
+
+    session.do(
+        "Place", lambda s: script.set_values(s, "porter", 119, {"whole figure/across": 0.5, "whole figure/turn": 30})
+    )
+    session.go_to(119)
+    window.run("pose.mirror")
+    assert place() == pytest.approx((0.5, np.radians(30)))
+    panel.abouts.button("the world").click()
+    window.run("pose.mirror")
+    assert place() == pytest.approx((0.5, -np.radians(30)))
+    panel.place.click()
+    window.run("pose.mirror")
+    assert place() == pytest.approx((-0.5, np.radians(30)))
+
+
+def test_chosen_cards_are_mirrored_and_no_others(window: Window) -> None:
+    session = window.session
+    before = script.sample(session.shot, "porter", [127, 133, 143]).position
+    session.keys.choose(session.keys.on_frame(133))
+    window.run("pose.mirror_keys")
+    after = script.sample(session.shot, "porter", [127, 133, 143]).position
+    assert np.array_equal(before[[0, 2]], after[[0, 2]]) and np.abs(before - after)[1].max() > 0.01
+    assert session.document.undo_stack.undoText() == "Mirror the chosen keys"
+    window.run("pose.mirror_keys")
+    assert np.allclose(script.sample(session.shot, "porter", [133]).position, before[1:2], atol=1e-9)

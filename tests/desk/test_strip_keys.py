@@ -9,9 +9,11 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import card, frames
 
+from bovrin import cast
 from bovrin.craft.keys import poses
 from bovrin.desk.strip.lanes import LANE
 from bovrin.desk.window import Window
+from bovrin.formats.project import shot_from_bytes, shot_to_text
 from bovrin.shot import KeyRole
 
 SHIFT, CTRL, ALT = (
@@ -70,6 +72,33 @@ def test_ctrl_and_click_adds_a_card_ctrl_and_drag_copies(window: Window, hand: H
     assert frames(window) == [101, 109, 114, 119, 127, 133, 143, 151]
     values = [window.session.shot.curves("porter")[5].values[n] for n in (3, -1)]
     assert values[0] == values[1]
+
+
+def test_a_card_takes_the_whole_cast_along_with_shift_or_as_the_shot_has_it(window: Window, hand: Hand) -> None:
+    width, session = window.bottom.scale.per_frame, window.session
+
+    def crate() -> list[float]:
+        return session.shot.curves("crate").curves[0].frames.tolist()
+
+    before, hints = crate(), window.status.hint
+    moved = [129.0 if f == 127 else f for f in before]
+    assert moved != before
+    at = card(window, 127).center()
+    hand.press(window.strip, at)
+    hand.move(window.strip, at + QPointF(2 * width, 0))
+    assert "whole cast" in hints.text(), "it is offered in words"
+    hand.move(window.strip, at + QPointF(2 * width, 0), keys=SHIFT)
+    hand.release(window.strip, at + QPointF(2 * width, 0), keys=SHIFT)
+    assert crate() == moved and frames(window) == [101, 109, 114, 119, 129, 133, 143]
+    window.run("edit.undo")
+    assert crate() == before
+    pills = open_panel(window, "keys").takes
+    pills.button("all").click()
+    assert session.shot.retimes_all
+    hand.drag(window.strip, at, at + QPointF(2 * width, 0))
+    assert crate() == moved, "without Shift"
+    again = shot_from_bytes(shot_to_text(session.shot).encode(), cast.DEMO)
+    assert again.retimes_all, "it is saved with the shot"
 
 
 def test_alt_on_an_edge_holds_the_chosen_part_only(window: Window, hand: Hand) -> None:

@@ -77,43 +77,6 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     )
 
 
-def lengthen_for_all(shot: Shot, figure: str, frame: float, frames: float) -> Shot:
-    """Hold a figure's pose longer (or shorter) by `frames` and take along what comes after it in the whole shot: keys of the
-    whole cast, markers, and the range's end.
-
-    Made shorter, it goes no further than the others' keys leave a frame between them.
-    """
-    held = card_poses_of(shot.curves(figure)).held_at(frame)
-    by = float(frames)
-    if held is not None and by < 0:
-        for name, curves in shot.take.curves.items():
-            for i, curve in enumerate(curves.curves) if name != figure else ():
-                by = float(np.ceil(room(curve.frames, later_keys(curves, i, held), by)))
-    longer = lengthen(shot, figure, frame, by)
-    if held is None or longer is shot:
-        return longer
-    by = _first_after(longer, figure, held) - _first_after(shot, figure, held)
-    return _others_later(longer, shot, figure, held, by)
-
-
-def _first_after(shot: Shot, figure: str, frame: float) -> float:
-    """The first pose after a frame."""
-    after = card_poses_of(shot.curves(figure)).after(frame)
-    return frame if after is None else after
-
-
-def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float) -> Shot:
-    """A shot whose one figure was retimed after a frame, with all else as much later."""
-    for name in shot.take.curves:
-        if name != figure:
-            curves = shot.curves(name)
-            longer = longer.with_curves(name, _keys_later(curves, range(len(curves)), frame, by))
-            longer = moved_cards(longer, name, lambda f: _later(f, frame, by))
-    return stretched_to_keys(
-        replace(longer, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
-    )
-
-
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
     """Take the pose on a frame, with what comes late to it, to another one; no nearer than a frame to the keys that stay."""
     curves = shot.curves(figure)
@@ -214,12 +177,12 @@ def _check_empty(figure: str, frames: Floats, moves: NDArray[np.bool_], frame: f
 def _part_later(shot: Shot, figure: str, parts: Iterable[str] | None, frame: float, by: float) -> Shot:
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
-    moved = shot.with_curves(figure, _keys_later(curves, part_channels(rig, parts), frame, by))
-    moved = moved if parts is not None else moved_cards(moved, figure, lambda f: _later(f, frame, by))
+    moved = shot.with_curves(figure, keys_later(curves, part_channels(rig, parts), frame, by))
+    moved = moved if parts is not None else moved_cards(moved, figure, lambda f: pushed(f, frame, by))
     return stretched_to_keys(moved)
 
 
-def _keys_later(curves: CurveSet, channels: Iterable[int], frame: float, by: float) -> CurveSet:
+def keys_later(curves: CurveSet, channels: Iterable[int], frame: float, by: float) -> CurveSet:
     """Curves whose keys of what comes after a frame lie later; those of late parts stay with their poses."""
     masks = {i: later_keys(curves, i, frame) for i in channels if len(curves[i])}
     return curves.replaced({i: _shifted_from(curves[i], int(m.argmax()), by) for i, m in masks.items() if m.any()})
@@ -233,21 +196,21 @@ def shifted_shot(shot: Shot, by: float) -> Shot:
 
 def _all_later(shot: Shot, frame: float, by: float) -> Shot:
     take = shot.take.mapped(
-        lambda curves: _keys_later(curves, range(len(curves)), frame, by), lambda f: _later(f, frame, by)
+        lambda curves: keys_later(curves, range(len(curves)), frame, by), lambda f: pushed(f, frame, by)
     )
-    moved = replace(shot, take=take, markers=_markers_later(shot, frame, by), last=_later(shot.last, frame, by))
+    moved = replace(shot, take=take, markers=markers_later(shot, frame, by), last=pushed(shot.last, frame, by))
     if shot.second is not None:
-        start, end = (_later(edge, frame, by) for edge in shot.second)
+        start, end = (pushed(edge, frame, by) for edge in shot.second)
         moved = replace(moved, second=(start, max(start, end)))
     return moved
 
 
-def _markers_later(shot: Shot, frame: float, by: float) -> tuple[Marker, ...]:
+def markers_later(shot: Shot, frame: float, by: float) -> tuple[Marker, ...]:
     return tuple(
-        replace(m, start=_later(m.start, frame, by), end=max(_later(m.end, frame, by), _later(m.start, frame, by)))
+        replace(m, start=pushed(m.start, frame, by), end=max(pushed(m.end, frame, by), pushed(m.start, frame, by)))
         for m in shot.markers
     )
 
 
-def _later(at: float, frame: float, by: float) -> float:
+def pushed(at: float, frame: float, by: float) -> float:
     return max(at + by, frame) if at > frame + SAME_FRAME else at

@@ -54,6 +54,8 @@ def shot_to_text(shot: Shot) -> str:
     }
     if shot.second is not None:
         head["second"] = list(shot.second)
+    if shot.retimes_all:
+        head["retiming"] = "all"
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
@@ -225,6 +227,7 @@ def _shot(project: ProjectData, source: Path) -> Shot:
         frame_rate=project.frame_rate,
         groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
         second=project.second,
+        retimes_all=project.retiming == "all",
     )
 
 

@@ -124,6 +124,7 @@ class ProjectData(_Data):
     groups: list[GroupData] = []
     second: tuple[Number, Number] | None = None
     takes: list[TakeData] = []
+    retiming: Literal["the figure", "all"] = "the figure"
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

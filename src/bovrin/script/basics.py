@@ -15,6 +15,7 @@ from bovrin.craft import keys as _keys
 from bovrin.craft import pose_keys as _pose_keys
 from bovrin.craft import splining as _splining
 from bovrin.craft import timing as _timing
+from bovrin.craft import whole_cast as _whole_cast
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve import Motion
 from bovrin.figure.staging import sample as _sample
@@ -118,9 +119,33 @@ def splined(shot: Shot, figure: str, start: float | None = None, end: float | No
     return _splining.splined(shot, figure, start, end)
 
 
-def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterable[str] | None = None) -> Shot:
-    """Hold the pose at (or before) a frame longer; later keys move along. frames may be negative."""
-    return _timing.lengthen(shot, figure, finite(frame, "frame"), finite(frames, "number of frames"), parts)
+def lengthen(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    frames: float,
+    parts: Iterable[str] | None = None,
+    for_all: bool = False,
+) -> Shot:
+    """Hold the pose at (or before) a frame longer; later keys move along. frames may be negative.
+
+    for_all: the whole cast, the markers and the range's end move along too.
+    """
+    frame, frames = finite(frame, "frame"), finite(frames, "number of frames")
+    if not for_all:
+        return _timing.lengthen(shot, figure, frame, frames, parts)
+    if parts is not None:
+        raise BadMotion("parts are held longer by themselves.", advice="Give parts, or for_all, not both.")
+    return _whole_cast.lengthen_for_all(shot, figure, frame, frames)
+
+
+def move_pose(shot: Shot, figure: str, frame: float, to: float, for_all: bool = False) -> Shot:
+    """Take the pose on a frame to another, between the poses around it; what comes late to it stays as late.
+
+    for_all: what lies on its frame goes along in the whole cast, and markers.
+    """
+    move = _whole_cast.move_pose_for_all if for_all else _timing.move_pose
+    return move(shot, figure, finite(frame, "frame"), finite(to, "frame"))
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:

@@ -186,6 +186,8 @@ class Shot:
 
     take: the variant that is worked on; takes: the others, kept aside.
 
+    retimes_all: whether retiming a pose takes the whole cast and the markers along.
+
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
     """
 
@@ -198,6 +200,7 @@ class Shot:
     frame_rate: float = 24.0
     groups: tuple[Group, ...] = ()
     second: tuple[float, float] | None = None
+    retimes_all: bool = False
     unkeyed: tuple[Unkeyed, ...] = ()
     takes: tuple[Take, ...] = ()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from bovrin.craft.keys import Poses
 from bovrin.craft.push import push_past, settle
 from bovrin.craft.timing import insert_frames, remove_frames, slide
 from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.craft.whole_cast import move_keys_for_all
 from bovrin.desk.commands.command import Run, changing
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.editing import chosen_parts, drop_change, keep_change, scope_channels
@@ -91,13 +93,13 @@ def toggle_only_k(port: Port) -> None:
 
 
 def toggle_for_all(port: Port) -> None:
-    """Holding a pose longer or shorter takes the whole cast along, or the figure alone again."""
+    """Retiming a pose takes the whole cast along, or the figure alone again."""
     session = port.session
-    session.change_keying(for_all=not session.keying.for_all)
+    session.do("What retiming takes", lambda shot: replace(shot, retimes_all=not shot.retimes_all))
     session.voice.tell(
-        "Holding a pose takes the whole cast and the markers along."
-        if session.keying.for_all
-        else "Holding a pose retimes this figure alone."
+        "Retiming a pose takes the whole cast and the markers along."
+        if session.shot.retimes_all
+        else "Retiming a pose takes this figure alone."
     )
 
 
@@ -194,7 +196,8 @@ def later(by: int) -> Callable[[Port], None]:
 def move_chosen(session: Session, by: float) -> None:
     """The chosen keys later by frames, as far as there is room; they stay chosen."""
     chosen, before = session.keys.by_channel, session.curves
-    if before is None or not session.do("Move keys", lambda s: move_keys(s, session.figure_name, chosen, by)):
+    move = move_keys_for_all if session.shot.retimes_all else move_keys
+    if before is None or not session.do("Move keys", lambda s: move(s, session.figure_name, chosen, by)):
         return
     channel, frames = next(iter(chosen.items()))
     at, curves = before[channel].index_at(float(frames[0])), session.curves

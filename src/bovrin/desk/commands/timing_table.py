@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from bovrin.craft.markers import marker_beside
 from bovrin.craft.ranges import fit_to_keys
-from bovrin.craft.timing import insert_frames, lengthen, lengthen_for_all, remove_frames
+from bovrin.craft.timing import insert_frames, lengthen, remove_frames
+from bovrin.craft.whole_cast import lengthen_for_all
 from bovrin.desk.commands import timing
 from bovrin.desk.commands.command import Command, Run, always, changing, has_choice, has_figure
 from bovrin.desk.commands.timing import go, with_role
@@ -19,7 +20,7 @@ def _longer(by: int) -> Run:
     words = "Hold longer" if by > 0 else "Hold shorter"
 
     def change(shot: Shot, s: Session) -> Shot:
-        return (lengthen_for_all if s.keying.for_all else lengthen)(shot, s.figure_name, s.frame, by)
+        return (lengthen_for_all if shot.retimes_all else lengthen)(shot, s.figure_name, s.frame, by)
 
     return changing(words, change)
 
@@ -96,9 +97,9 @@ KEYING: tuple[Command, ...] = (
     _row(
         "keys.for_all",
         "Pose",
-        "Holding takes all along",
+        "Retiming takes all along",
         "",
-        "Holding a pose longer or shorter takes the whole cast and the markers along, or the figure alone",
+        "Moving or holding a pose takes the whole cast and the markers along, or the figure alone",
         timing.toggle_for_all,
     ),
     _row(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
@@ -27,8 +29,8 @@ AXES_TIPS = (
 
 TAKES = ("the figure", "all")
 TAKES_TIPS = (
-    "Holding a pose longer or shorter retimes this figure alone",
-    "Holding a pose longer or shorter takes the whole cast and the markers along",
+    "Moving a pose, or holding it longer or shorter, retimes this figure alone (Shift: all)",
+    "Moving a pose takes along what lies on its frame in the whole cast, and markers; holding it what comes after (Shift: alone)",
 )
 
 
@@ -58,18 +60,27 @@ class KeysPanel(Panel):
         row.addWidget(muted("Along"))
         row.addWidget(self.axes)
         self.column.addLayout(row)
-        self.takes = Pills(list(TAKES), lambda word: session.change_keying(for_all=TAKES.index(word) > 0), TAKES_TIPS)
+        self.takes = Pills(list(TAKES), self._on_takes, TAKES_TIPS)
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(muted("Holding takes"))
+        row.addWidget(muted("Retiming takes"))
         row.addWidget(self.takes)
         self.column.addLayout(row)
         session.keying_changed.connect(self._on_scope_changed)
         session.looking_changed.connect(self._on_scope_changed)
+        session.document.changed.connect(self._show_takes)
         self._on_scope_changed()
+
+    def _on_takes(self, word: str) -> None:
+        wanted = TAKES.index(word) > 0
+        self.session.do("What retiming takes", lambda shot: replace(shot, retimes_all=wanted))
+        self._show_takes()
+
+    def _show_takes(self) -> None:
+        self.takes.show_chosen(TAKES[self.session.shot.retimes_all])
 
     def _on_scope_changed(self) -> None:
         self.pills.show_chosen(self.session.keying.scope.value)
         self.axes.show_chosen(self.session.looking.axes)
-        self.takes.show_chosen(TAKES[self.session.keying.for_all])
+        self._show_takes()
         self.only_k.setChecked(self.session.keying.only_k)

@@ -17,7 +17,7 @@ Place = tuple[str, str]
 
 @dataclass(frozen=True)
 class Keying:
-    """only_k: changes are keyed only when K is pressed. for_all: holding a pose takes the whole cast along.
+    """only_k: changes are keyed only when K is pressed.
 
     mirror_about: the plane that mirrors, the figure's own or the world's; mirror_place: where the figure stands is mirrored too.
     kinds: the handle kind chosen for new keys, by pass. whole_frames: keys stay on whole frames when they are dragged.
@@ -26,7 +26,6 @@ class Keying:
 
     scope: Scope = Scope.WHOLE
     only_k: bool = False
-    for_all: bool = False
     whole_frames: bool = True
     mirror_about: str = "figure"
     mirror_place: bool = False
@@ -40,7 +39,7 @@ class Keying:
 
     def for_another_shot(self) -> Keying:
         """What stays when another document comes: habits do, locks do not."""
-        return replace(self, for_all=False, locked=frozenset(), locked_channels=frozenset())
+        return replace(self, locked=frozenset(), locked_channels=frozenset())
 
     def channels_locked(self, figure: Figure | None) -> frozenset[int]:
         """The channels of a figure that are locked, by themselves or with their part."""

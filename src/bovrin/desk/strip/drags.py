@@ -11,7 +11,8 @@ from bovrin.craft.key_sets import Chosen, copy_keys, joined_keys, move_keys, sca
 from bovrin.craft.ladder import Ladder
 from bovrin.craft.markers import change_marker, marker_edges, snapped
 from bovrin.craft.ranges import set_range, set_second
-from bovrin.craft.timing import lengthen, lengthen_for_all
+from bovrin.craft.timing import lengthen
+from bovrin.craft.whole_cast import lengthen_for_all, move_keys_for_all
 from bovrin.desk.kit.gesture import Drag
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.editing import chosen_parts
@@ -25,6 +26,10 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 PUT_BACK = "Esc puts it back."
 SNAP = 6.0
 """Pixels within which a drag snaps to a marker's edge."""
+
+
+OTHERS_TOO = {False: " Shift: the whole cast and the markers too.", True: " Shift: this figure alone."}
+"""What Shift does, by what retiming takes along without it."""
 
 
 def snapped_frame(scale: TimeScale, shot: Shot, x: float, own: Iterable[float] = ()) -> float:
@@ -42,7 +47,7 @@ class EdgeDrag(Drag[Shot]):
     def __init__(self, session: Session, scale: TimeScale, frame: float, pressed: QPointF) -> None:
         self.shot, self.figure, self.grabbed = session.shot, session.figure_name, frame
         self.scale, self.pressed = scale, pressed
-        self.parts, self.for_all = chosen_parts(session), session.keying.for_all
+        self.parts, self.for_all = chosen_parts(session), session.shot.retimes_all
 
     def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         by = round((at.x() - self.pressed.x()) / self.scale.per_frame)
@@ -51,8 +56,7 @@ class EdgeDrag(Drag[Shot]):
         shot = self._held(by, parts, for_all=for_all) if by else self.shot
         what = f"the {' and the '.join(parts)}" if parts else "the pose, for all," if for_all else "the pose"
         more = " Alt: only the chosen part." if self.parts and not parts else ""
-        other = "this figure alone" if self.for_all else "the whole cast and the markers too"
-        more += "" if parts or for_all != self.for_all else f" Shift: {other}."
+        more += "" if parts or for_all != self.for_all else OTHERS_TOO[self.for_all]
         return shot, f"Hold {what} at {self.grabbed:g} by {by:+d} frames.{more} {PUT_BACK}"
 
     def _held(self, by: float, parts: list[str] | None, *, for_all: bool) -> Shot:
@@ -69,7 +73,7 @@ class LaneKeysDrag(Drag[Shot]):
     def __init__(self, session: Session, scale: TimeScale, chosen: Chosen, frame: float, pressed: QPointF) -> None:
         self.shot, self.figure, self.current = session.shot, session.figure_name, session.frame
         self.scale, self.chosen, self.grabbed, self.pressed = scale, dict(chosen), frame, pressed
-        self.session, self.cards = session, frame in session.keys.cards()
+        self.session, self.cards, self.for_all = session, frame in session.keys.cards(), session.shot.retimes_all
         self.after: Chosen = self.chosen
         self.reached = frame
 
@@ -85,10 +89,17 @@ class LaneKeysDrag(Drag[Shot]):
             return copy_keys(
                 self.shot, self.figure, self.chosen, by
             ), f"Copy the {what} {by:+g} frames away. {PUT_BACK}"
-        moved = move_keys(self.shot, self.figure, self.chosen, by) if by else self.shot
+        for_all = self.cards and self.for_all != bool(modifiers & SHIFT)
+        move = move_keys_for_all if for_all else move_keys
+        moved = move(self.shot, self.figure, self.chosen, by) if by else self.shot
         by = _gone(self.shot, moved, self.figure, self.chosen)
         self.words, self.reached, self.after = f"Move {what}", self.grabbed + by, shifted_keys(self.chosen, by)
-        return moved, f"Move the {what} by {by:+g} frames. Ctrl copies, Alt scales about {self.current:g}. {PUT_BACK}"
+        more = OTHERS_TOO[self.for_all] if self.cards and for_all == self.for_all else ""
+        what += ", and all on their frames," if for_all else ""
+        return (
+            moved,
+            f"Move the {what} by {by:+g} frames.{more} Ctrl copies, Alt scales about {self.current:g}. {PUT_BACK}",
+        )
 
     def _scaled(self, to: float) -> tuple[Shot, str]:
         span = self.grabbed - self.current
