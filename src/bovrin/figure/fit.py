@@ -9,10 +9,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.plan import LimbPlan, Plan, Turns, cross, plan_of, unit
+from bovrin.figure.plan import LimbPlan, Plan, Turns, plan_of, unit
 from bovrin.figure.reach import bone_lengths, bone_rotations, by_channel, foot_roll, pole_space
 from bovrin.figure.rest_space import hinge_angles
-from bovrin.motion.rotations import matrix_euler, matrix_quaternion, nearest_euler, turn_only
+from bovrin.motion.rotations import cross, matrix_euler, matrix_quaternion, nearest_euler, turn_only
 from bovrin.shot import Rig
 
 Floats = NDArray[np.float64]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.motion.rotations import quaternion_matrix
+from bovrin.motion.rotations import cross, quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, Rig
 
 Floats = NDArray[np.float64]
@@ -306,11 +306,3 @@ def unit(v: Floats) -> Floats:
     """Vectors (..., 3) scaled to length one; zero stays zero."""
     size = np.sqrt((v * v).sum(-1, keepdims=True))
     return np.asarray(v / np.where(size > 1e-12, size, 1.0))
-
-
-def cross(a: Floats, b: Floats) -> Floats:
-    """Cross product on the last axis; far less overhead than the general one."""
-    result = np.empty(np.broadcast_shapes(a.shape, b.shape))
-    for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
-        result[..., i] = a[..., j] * b[..., k] - a[..., k] * b[..., j]
-    return result

@@ -8,12 +8,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.plan import LimbPlan, Plan, basis_from, cross, unit
+from bovrin.figure.plan import LimbPlan, Plan, basis_from, unit
 from bovrin.figure.shape import bone_factors
 from bovrin.motion.rotations import (
     about,
     axis_matrix,
     blend,
+    cross,
     euler_matrix,
     fixed_last,
     matrix_quaternion,

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.motion.rotations import cross
+
 Floats = NDArray[np.float64]
 
 SMALL = 1e-2
@@ -33,14 +35,14 @@ def bent_axes(vector: Floats, axes: Floats, torque: Floats) -> Floats:
     first, second, first_slope, second_slope = _coefficients(vector)
     e = np.swapaxes(axes, -1, -2)
     z, t = vector[:, None], torque[:, None]
-    around = np.cross(z, e)
-    crossed = np.cross(e[:, :, None], e[:, None])
+    around = cross(z, e)
+    crossed = cross(e[:, :, None], e[:, None])
     rows = first[:, None, None] * (crossed * t[:, :, None]).sum(-1)
-    rows += second[:, None, None] * np.einsum("mkc,mlc->mkl", np.cross(t, e), around)
-    rows += second[:, None, None] * (crossed * np.cross(t, z)[:, :, None]).sum(-1)
+    rows += second[:, None, None] * np.einsum("mkc,mlc->mkl", cross(t, e), around)
+    rows += second[:, None, None] * (crossed * cross(t, z)[:, :, None]).sum(-1)
     along = (z * e).sum(-1)[:, :, None]
     rows += along * first_slope[:, None, None] * (around * t).sum(-1)[:, None]
-    rows += along * second_slope[:, None, None] * (np.cross(z, around) * t).sum(-1)[:, None]
+    rows += along * second_slope[:, None, None] * (cross(z, around) * t).sum(-1)[:, None]
     return np.asarray(rows)
 
 

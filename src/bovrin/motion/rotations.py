@@ -253,3 +253,11 @@ def shortest(a: Floats, b: Floats) -> Floats:
         axis, size = np.cross(a, np.eye(3)[int(np.abs(a).argmin())]), 0.0
         return about(axis / np.linalg.norm(axis), np.asarray(np.pi))
     return about(axis / size, np.arctan2(size, float(a @ b)))
+
+
+def cross(a: Floats, b: Floats) -> Floats:
+    """Cross product on the last axis; far less overhead than the general one."""
+    result = np.empty(np.broadcast_shapes(a.shape, b.shape))
+    for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
+        result[..., i] = a[..., j] * b[..., k] - a[..., k] * b[..., j]
+    return result

@@ -68,6 +68,7 @@ class ValuesPanel(Panel):
         while self.grid.count():
             item = self.grid.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         self.boxes, self.switches = {}, {}
         count = len(self.session.controls)

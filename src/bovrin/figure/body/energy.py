@@ -17,9 +17,8 @@ from numpy.typing import NDArray
 from bovrin.figure.body import barriers
 from bovrin.figure.body.held import Body, descended, posed
 from bovrin.figure.body.plan import BodyPlan
-from bovrin.figure.plan import cross
 from bovrin.motion.rotation_slopes import bent_axes, right_jacobian
-from bovrin.motion.rotations import rotation_vector, vector_matrix
+from bovrin.motion.rotations import cross, rotation_vector, vector_matrix
 
 Floats = NDArray[np.float64]
 

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from bovrin.figure.body.barriers import Barriers, barriers_at
 from bovrin.figure.body.plan import BodyPlan
-from bovrin.figure.plan import Plan, cross
-from bovrin.motion.rotations import matrix_quaternion, rotation_vector, vector_matrix
+from bovrin.figure.plan import Plan
+from bovrin.motion.rotations import cross, matrix_quaternion, rotation_vector, vector_matrix
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
