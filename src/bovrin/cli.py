@@ -73,6 +73,8 @@ def build_parser() -> Parser:
     writes(exporting)
     bringing = command("bring", bring)
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
+    bringing.add_argument("--rate", type=float, help="frames a second of the project (24)")
+    bringing.add_argument("--keep-rate", action="store_true", help="leave the motion at the file's own rate")
     writes(bringing)
     command("check", check)
     parser.commands = frozenset(commands.choices)
@@ -185,7 +187,7 @@ def bring(arguments: argparse.Namespace) -> int:
             f"a unit of {scale:g} metres is not possible.",
             advice=f"Use {SMALLEST:g} to {LARGEST:g}, such as 0.01 for cm.",
         )
-    shot, left_out = bring_file(arguments.file, scale)
+    shot, left_out = bring_file(arguments.file, scale, arguments.rate, keep_rate=arguments.keep_rate)
     script.save(shot, arguments.output)
     report = script.rig_report(shot, shot.cast[0].name)
     print(

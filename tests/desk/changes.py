@@ -35,7 +35,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         MOTION: lambda shot: shot.take.curves.get(figure),
         CARDS: lambda shot: shot.cards(figure),
         OTHERS: lambda shot: _lying_on(shot, others),
-        RANGE: lambda shot: (shot.first, shot.last, shot.frame_rate, shot.second),
+        RANGE: lambda shot: (shot.first, shot.last, shot.frame_rate, shot.second, shot.loops),
         MARKERS: lambda shot: shot.markers,
         TRACES: lambda shot: shot.take.traces,
         TAKES: lambda shot: (shot.take.name, shot.takes),

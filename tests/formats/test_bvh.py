@@ -44,7 +44,7 @@ Frame Time: 0.0416667
 
 
 def read(data: bytes, scale: float | None = 1.0) -> tuple[Shot, list[str]]:
-    return shot_of(bvh_from_bytes(data, "made.bvh"), "made", "made.bvh", scale)
+    return shot_of(bvh_from_bytes(data, "made.bvh"), "made", "made.bvh", scale)[:2]
 
 
 @pytest.mark.parametrize("order", ORDERS)

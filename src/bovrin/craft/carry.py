@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import LimbMode, fitted
+from bovrin.figure.fit import LimbMode, continuous, fitted
 from bovrin.figure.guess import LimbGuess
 from bovrin.figure.matching import Match, matched
 from bovrin.figure.plan import Plan, plan_of, special_column, unit
@@ -55,7 +55,7 @@ def carried(shot: Shot, source: str, target: str) -> Shot:
         switch = special_column(b, limb.goal, ChannelRole.REACH)
         if switch >= 0:
             near[:, switch] = 1.0 if mode == LimbMode.REACH else 0.0
-    values = fitted(b, carry.world(near), near, modes)
+    values = continuous(b, fitted(b, carry.world(near), near, modes))
     return shot.with_curves(target, _keyed(shot.curves(target), b, frames, values))
 
 

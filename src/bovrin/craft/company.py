@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import chain, count
 
-import numpy as np
-
 from bovrin.craft.takes import in_every_take
-from bovrin.shot import Curve, CurveSet, Figure, Shot
+from bovrin.shot import CurveSet, Figure, Shot, Take
 
 
 def free_name(shot: Shot, wanted: str) -> str:
@@ -26,37 +24,25 @@ def joined(shot: Shot, figure: Figure, curves: CurveSet | None = None, last: flo
     return new if last is None or last <= new.last else replace(new, last=last)
 
 
-def at_rate(brought: Shot, shot: Shot) -> Shot:
-    """A brought motion as it is in a shot: as fast, though frames are shorter or longer there, from that shot's first frame."""
-    ratio = shot.frame_rate / brought.frame_rate
-    if ratio == 1.0 and brought.first == shot.first:
-        return brought
-    kept: dict[int, np.ndarray] = {}
+def all_joined(shot: Shot, brought: Shot) -> Shot:
+    """The shot with the one figure of a brought shot that is at the same rate, and with each of its takes.
 
-    def moved(curve: Curve) -> Curve:
-        own = curve.settled()
-        if id(own.frames) not in kept:  # curves that share their frames go on sharing them
-            frames = shot.first + (own.frames - brought.first) * ratio
-            frames.setflags(write=False)
-            kept[id(own.frames)] = frames
-        columns = {"frames": kept[id(own.frames)]}
-        if ratio != 1.0:
-            columns |= {name: getattr(own, name) / ratio for name in ("in_slope", "out_slope")}
-            columns |= {name: getattr(own, name) * ratio for name in ("in_length", "out_length")}
-        return own.changed(**columns) if len(own) else curve
-
-    last = shot.first + (brought.last - brought.first) * ratio
-    take = brought.take.mapped(
-        lambda curves: curves.mapped(moved), lambda frame: shot.first + (frame - brought.first) * ratio
-    )
-    return Shot(
-        brought.title,
-        brought.cast,
-        take,
-        first=shot.first,
-        last=float(np.ceil(last - 1e-6)),
-        frame_rate=shot.frame_rate,
-    )
+    The first is its motion in the take that is worked on; for each other one there is a take more, in which the rest of the
+    cast goes on as in that.
+    """
+    figure = brought.cast[0]
+    first, *others = brought.all_takes
+    moves = any(len(curve) for curve in first.curves[figure.name].curves)
+    new = joined(shot, figure, first.curves[figure.name], brought.span_of(first).last if moves else None)
+    name = new.cast[-1].name
+    taken, order = {take.name for take in new.all_takes}, max(take.order for take in new.all_takes)
+    for number, take in enumerate(others, order + 1):
+        words = next(n for n in chain([take.name], (f"{take.name} {i}" for i in count(2))) if n not in taken)
+        taken.add(words)
+        curves = {**new.take.curves, name: take.curves[figure.name]}
+        aside = Take(words, curves, new.take.cards, order=number, span=brought.span_of(take))
+        new = replace(new, takes=(*new.takes, aside))
+    return new
 
 
 def left(shot: Shot, name: str) -> Shot:

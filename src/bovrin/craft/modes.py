@@ -9,14 +9,13 @@ from bovrin.craft.keys import KeyStyle, keyed, local_style, poses_of
 from bovrin.craft.lag import lags_at
 from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.fit import LimbMode, fitted
-from bovrin.figure.plan import columns, plan_of, special_column
+from bovrin.figure.fit import LimbMode, continuous, fitted
+from bovrin.figure.plan import plan_of, special_column
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
-from bovrin.motion.rotations import nearest_euler
 from bovrin.shot import ChannelRole, Curve, CurveSet, HandleKind, KeyRole, Limb, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
@@ -124,7 +123,7 @@ def _matched(
     fit = fitted(rig, world, values, [mode if i == limb else LimbMode.LEAVE for i in range(len(rig.limbs))])
     same = _already_there(rig, limb, values, world, mode, near)
     fit[same] = values[same]
-    return _continuous(rig, fit, limb_channels(rig, limb, mode))
+    return continuous(rig, fit, limb_channels(rig, limb, mode))
 
 
 def _already_there(
@@ -137,20 +136,6 @@ def _already_there(
     joints = [what.upper, what.middle, what.end, *((what.foot.toes,) if what.foot is not None else ())]
     off = np.abs(solve(rig, switched)[:, joints] - world[:, joints]).max(1)
     return np.asarray((off[:, :3, 3].max(1) < near[0]) & (off[:, :3, :3].max((1, 2)) < near[1]))
-
-
-def _continuous(rig: Rig, values: Floats, channels: list[int]) -> Floats:
-    """Values (F, C) in which some channels' turns are written on each frame nearest to the frame before."""
-    result, left = values.copy(), set(channels)
-    for index, control in enumerate(rig.controls):
-        cols = columns(rig, index, "rotate")
-        if min(cols) >= 0 and left.issuperset(cols):
-            for row in range(1, len(result)):  # each is told from its equals by the one before
-                result[row, cols] = nearest_euler(values[row, cols], result[row - 1, cols], control.order)
-            left -= set(cols)
-    angles = [c for c in left if rig.channels[c].unit is Unit.ANGLE]
-    result[:, angles] = np.unwrap(result[:, angles], axis=0)
-    return result
 
 
 def limb_channels(rig: Rig, limb: int, mode: LimbMode | None = None) -> list[int]:

@@ -13,7 +13,7 @@ from bovrin.craft.takes import in_every_take
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.motion.evaluate import curve_values
-from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector
+from bovrin.motion.rotations import euler_matrix, followed, matrix_euler, nearest_euler, rotation_vector
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import NO_KEYS, SAME_FRAME
 
@@ -112,10 +112,7 @@ def _error(own: list[Curve], new: list[Curve], frames: Floats, defaults: list[fl
 
 def _rewritten(own: list[Curve], frames: Floats, defaults: list[float], old: str, new: str) -> list[Curve]:
     """Curves in the new order with keys on frames (F,); keys keep the kinds and roles they have."""
-    raw = matrix_euler(euler_matrix(_angles(own, frames, defaults), old), new)
-    angles = raw.copy()
-    for row in range(1, len(raw)):  # each key is written nearest to the one before, so this cannot be done at once
-        angles[row] = nearest_euler(raw[row], angles[row - 1], new)
+    angles = followed(matrix_euler(euler_matrix(_angles(own, frames, defaults), old), new), new)
     result = []
     for axis, curve in enumerate(own):
         made = NO_KEYS

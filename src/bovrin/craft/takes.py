@@ -15,14 +15,16 @@ def in_every_take(shot: Shot, change: Callable[[Shot], Shot]) -> Shot:
     changed = change(shot)
     if changed is shot or not shot.takes:
         return changed
-    others = tuple(change(replace(shot, take=take, takes=(), unkeyed=())).take for take in shot.takes)
+    others = tuple(change(shot.showing(take)).take_aside for take in shot.takes)
     return replace(changed, takes=others)
 
 
 def copied_take(shot: Shot, name: str) -> Shot:
     """A new take that begins as a copy of this one, and is worked on from now on."""
     kept = keep_all(shot)
-    return replace(kept, take=replace(kept.take, name=_free(kept, name)), takes=(*kept.takes, kept.take))
+    order = max(take.order for take in kept.all_takes) + 1
+    take = replace(kept.take, name=_free(kept, name), order=order)
+    return replace(kept, take=take, takes=(*kept.takes, kept.take_aside))
 
 
 def chosen_take(shot: Shot, name: str) -> Shot:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.plan import LimbPlan, Plan, Turns, plan_of, unit
+from bovrin.figure.plan import LimbPlan, Plan, Turns, columns, plan_of, unit
 from bovrin.figure.reach import bone_lengths, bone_rotations, by_channel, foot_roll, pole_space
 from bovrin.figure.rest_space import hinge_angles
-from bovrin.motion.rotations import cross, matrix_euler, matrix_quaternion, nearest_euler, turn_only
-from bovrin.shot import Rig
+from bovrin.motion.rotations import cross, followed, matrix_euler, matrix_quaternion, nearest_euler, turn_only
+from bovrin.shot import Rig, Unit
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -197,9 +197,9 @@ def _write_goal(plan: Plan, limb: int, turn: Floats, goal: Floats, result: Float
         place = place - (inside @ shift[..., None])[..., 0]
     order, cols = limbs.goal_orders[limb], limbs.goal_turn[limb]
     angles = nearest_euler(matrix_euler(inside, order), np.where(cols >= 0, result[:, cols], 0.0), order)
-    for columns, new, least in ((cols, angles, SAME_TURN), (limbs.goal_move[limb], place, SAME_PLACE)):
-        kept = columns >= 0
-        result[:, columns[kept]] = _settled(new[:, kept], result[:, columns[kept]], least)
+    for own, new, least in ((cols, angles, SAME_TURN), (limbs.goal_move[limb], place, SAME_PLACE)):
+        kept = own >= 0
+        result[:, own[kept]] = _settled(new[:, kept], result[:, own[kept]], least)
 
 
 def _write_pole(
@@ -254,3 +254,17 @@ def _write_twists(
         now = result[:, cols[bone]]
         angle += np.round((now - angle) / (2 * np.pi)) * 2 * np.pi
         result[:, cols[bone]] = _settled(angle, now, 1e-7)
+
+
+def continuous(rig: Rig, values: Floats, channels: Iterable[int] | None = None) -> Floats:
+    """Values (F, C) in which the turns of some channels, or all, are written on each frame nearest to the frame before."""
+    result = values.copy()
+    left = set(range(values.shape[1]) if channels is None else channels)
+    for index, control in enumerate(rig.controls):
+        cols = columns(rig, index, "rotate")
+        if min(cols) >= 0 and left.issuperset(cols):
+            result[:, cols] = followed(values[:, cols], control.order)
+            left -= set(cols)
+    angles = [c for c in left if rig.channels[c].unit is Unit.ANGLE]
+    result[:, angles] = np.unwrap(result[:, angles], axis=0)
+    return result

@@ -44,6 +44,10 @@ def make_rig(
     return _Making(joints, guess, orders or {}, reach=reach).rig()
 
 
+ORDER = "YXZ"
+"""The rotation order of a control when nothing else is asked for."""
+
+
 class _Making:
     """Collects controls and parts."""
 
@@ -76,7 +80,7 @@ class _Making:
             else next(f"{name} {n}" for n in range(2, 999) if f"{name} {n}" not in self._taken)
         )
         self._taken.add(free)
-        self.controls.append(Control(free, kind, joint, channels, self.orders.get(joint, "YXZ"), limb))
+        self.controls.append(Control(free, kind, joint, channels, self.orders.get(joint, ORDER), limb))
         return len(self.controls) - 1
 
     def _joint(self, joint: int, *more: Channel, limb: int = -1) -> int:

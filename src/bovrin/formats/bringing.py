@@ -4,14 +4,36 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from bovrin.errors import FileProblem
+from bovrin.errors import BadMotion, FileProblem
+from bovrin.figure.rates import at_rate
+from bovrin.formats.found import Found
 from bovrin.shot import Shot
 
 ENDINGS = (".glb", ".gltf", ".bvh")
 
 
-def bring_file(path: Path, scale: float | None = None) -> tuple[Shot, list[str]]:
-    """A shot that holds what a file does, and what was left out. scale: metres in a unit of the file."""
+RATE = 24.0
+"""Frames a second of a shot that is made of a file, when none are asked for."""
+
+
+def bring_file(
+    path: Path, scale: float | None = None, rate: float | None = None, *, keep_rate: bool = False
+) -> tuple[Shot, list[str]]:
+    """A shot that holds what a file does, and what was left out. scale: metres in a unit of the file.
+
+    rate: the shot's frames a second, 24 if not given, or what Bovrin wrote into a file of its own. The motion is as fast as it
+    was, with its keys on whole frames. With keep_rate it is left at the file's own rate.
+    """
+    if rate is not None and not 1 <= rate <= 240:
+        raise BadMotion(f"{rate:g} frames a second are not possible.", advice="Use 1 to 240.")
+    shot, left_out, own_rate = read_file(path, scale)
+    if keep_rate or (rate is None and own_rate):
+        return shot, left_out
+    return at_rate(shot, rate or RATE, shot.first), left_out
+
+
+def read_file(path: Path, scale: float | None = None) -> Found:
+    """What a file holds, at its own rate."""
     ending = path.suffix.lower()
     if ending == ".bvh":
         from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415 - each reader is loaded when it is needed

@@ -12,6 +12,8 @@ from bovrin.figure.rig_growing import with_channels
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, guessed_scale, read_bvh
+from bovrin.formats.found import Found
+from bovrin.motion.rotations import euler_matrix, followed, matrix_euler, order_for
 from bovrin.shot import (
     Channel,
     Control,
@@ -31,25 +33,25 @@ COLOUR = (0.36, 0.42, 0.52)
 WHOLE = "whole"
 
 
-def shot_from_bvh(path: Path, scale: float | None = None) -> tuple[Shot, list[str]]:
+def shot_from_bvh(path: Path, scale: float | None = None) -> Found:
     """A shot that holds the figure and the motion of a file, and what was left out. scale: metres in a unit of the file."""
     return shot_of(read_bvh(path), path.stem, str(path), scale)
 
 
-def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> tuple[Shot, list[str]]:
+def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Found:
     """A shot that holds a motion that was read."""
     metres = guessed_scale(bvh.joints) if scale is None else scale
     joints = _joints(bvh.joints, metres)
     guess = guess_build(joints)
-    orders = {i + 1: joint.order for i, joint in enumerate(bvh.joints) if any(c in AXES for c in joint.channels)}
-    rig = _with_moves(make_rig(joints, guess, orders, reach=False), bvh.joints)
+    orders = {i + 1: _order(bvh, joint) for i, joint in enumerate(bvh.joints) if any(c in AXES for c in joint.channels)}
+    rig = _with_moves(make_rig(joints, guess, orders, reach=False), bvh.joints, orders)
     figure = Figure(name, rig, stick_model(rig), source, COLOUR)
-    curves = _curves(rig, bvh, metres)
+    curves = _curves(rig, bvh, metres, orders)
     rate = 1.0 / bvh.frame_time
     whole = float(round(rate)) if abs(rate - round(rate)) < 0.01 else rate
     last = FIRST_FRAME + len(bvh.numbers) - 1
     shot = Shot(name, first=FIRST_FRAME, last=last, frame_rate=min(max(whole, 1.0), 240.0))
-    return shot.with_figure(figure, curves), bvh.left_out
+    return Found(shot.with_figure(figure, curves), bvh.left_out)
 
 
 def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:
@@ -63,14 +65,14 @@ def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:
     return tuple(found)
 
 
-def _with_moves(rig: Rig, joints: list[BvhJoint]) -> Rig:
+def _with_moves(rig: Rig, joints: list[BvhJoint], orders: dict[int, str]) -> Rig:
     """The rig with channels to move every joint that the file moves, and a control for every joint that it turns."""
     moved = {i + 1 for i, joint in enumerate(joints) if any(c in PLACES for c in joint.channels)}
     turned = {i + 1 for i, joint in enumerate(joints) if any(c in AXES for c in joint.channels)}
-    return with_channels(rig, moved, turned, orders={j: joints[j - 1].order for j in moved | turned})
+    return with_channels(rig, moved, turned, orders={j: orders.get(j, joints[j - 1].order) for j in moved | turned})
 
 
-def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:
+def _curves(rig: Rig, bvh: Bvh, metres: float, orders: dict[int, str]) -> CurveSet:
     """A key on every frame of every channel that changes, else one; all columns but values are shared."""
     count = len(bvh.numbers)
     shared = recorded_columns(FIRST_FRAME + np.arange(count, dtype=float))
@@ -82,10 +84,8 @@ def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:
         if places is not None:
             moved = (places - joint.offset) * metres
             rows += [(at.get((number + 1, f"translate {axis}")), moved[:, n]) for n, axis in enumerate("xyz")]
-        for n, channel in enumerate(joint.channels):
-            if channel in AXES:
-                turned = np.radians(bvh.numbers[:, joint.first + n])
-                rows.append((at.get((number + 1, f"rotate {AXES[channel].lower()}")), turned))
+        order = orders.get(number + 1, joint.order)
+        rows += [(at.get((number + 1, f"rotate {axis}")), turned) for axis, turned in _turns(bvh, joint, order)]
     found = {column: _curve(values, shared, single) for column, values in rows if column is not None}
     return CurveSet(tuple(found.get(i, NO_KEYS) for i in range(len(rig.channels))))
 
@@ -93,6 +93,32 @@ def _curves(rig: Rig, bvh: Bvh, metres: float) -> CurveSet:
 def _spans(rig: Rig) -> list[tuple[Control, list[tuple[Channel, int]]]]:
     """Each control with its channels and their indices."""
     return [(c, list(zip(c.channels, rig.span(i), strict=True))) for i, c in enumerate(rig.controls)]
+
+
+def _turned(bvh: Bvh, joint: BvhJoint) -> Floats:
+    """A joint's angles (F, 3), radians, about x, y and z, in the order of the file."""
+    angles = np.zeros((len(bvh.numbers), 3))
+    for n, channel in enumerate(joint.channels):
+        if channel in AXES:
+            angles[:, "XYZ".index(AXES[channel])] = np.radians(bvh.numbers[:, joint.first + n])
+    return angles
+
+
+def _order(bvh: Bvh, joint: BvhJoint) -> str:
+    """The rotation order that a joint gets: the file's, unless its motion comes too near to where that one locks."""
+    if sum(c in AXES for c in joint.channels) < 3:
+        return joint.order
+    return order_for(euler_matrix(_turned(bvh, joint), joint.order), joint.order)
+
+
+def _turns(bvh: Bvh, joint: BvhJoint, order: str) -> list[tuple[str, Floats]]:
+    """By axis a joint's angles (F,), radians, that go on from frame to frame: files begin anew after half a turn."""
+    angles = _turned(bvh, joint)
+    axes = [AXES[c] for c in joint.channels if c in AXES]
+    if order != joint.order:
+        angles = matrix_euler(euler_matrix(angles, joint.order), order)
+    angles = followed(angles, order) if len(axes) == 3 else np.unwrap(angles, axis=0)
+    return [(axis.lower(), angles[:, "XYZ".index(axis)]) for axis in axes]
 
 
 def _places(bvh: Bvh, joint: BvhJoint) -> Floats | None:

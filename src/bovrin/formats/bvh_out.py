@@ -11,7 +11,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.joint_tree import words_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
-from bovrin.motion.rotations import matrix_euler, nearest_euler, turn_only
+from bovrin.motion.rotations import followed, matrix_euler, turn_only
 from bovrin.shot import ControlKind, Figure, Rig, Shot
 
 Floats = NDArray[np.float64]
@@ -122,9 +122,7 @@ def _is_end(rig: Rig, joint: int) -> bool:
 
 def _rows(written: list[int], moves: Floats, turns: Floats, wide: set[int]) -> Floats:
     """The numbers of every frame, in the order of the joints as they are written."""
-    angles = matrix_euler(turns, ORDER)
-    for f in range(1, len(angles)):  # each frame takes up where the one before is, so this goes in order
-        angles[f] = nearest_euler(angles[f], angles[f - 1], ORDER)
+    angles = followed(matrix_euler(turns, ORDER), ORDER)
     degrees = np.degrees(angles[..., ["XYZ".index(axis) for axis in ORDER]])
     columns: list[Floats] = []
     for n in written:

@@ -15,25 +15,28 @@ from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
-from bovrin.figure.rig_making import make_rig
+from bovrin.figure.rig_making import ORDER, make_rig
 from bovrin.figure.setup import setup_of
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
+from bovrin.formats.found import Found
 from bovrin.formats.gltf_merge import without_motion
 from bovrin.formats.gltf_meshes import Meshes, Morph
-from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, tracks_of
+from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, joint_turns, tracks_of
 from bovrin.formats.gltf_nodes import NodeTree, node_tree
 from bovrin.formats.gltf_source import read_source
 from bovrin.formats.kept_setups import known_guess
 from bovrin.formats.rig_data import rig_from_data
 from bovrin.formats.units import metres_in
-from bovrin.motion.rotations import quaternion_matrix
-from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Take
+from bovrin.motion.rotations import order_for, quaternion_matrix
+from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Span, Take
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
 COLOUR = (0.47, 0.44, 0.39)
+CLOSE = 1e-3
+"""How near the end of a motion is to its beginning when it goes round."""
 LONGEST = 200_000
 """Frames of the longest motion that is brought."""
 
@@ -53,7 +56,7 @@ class Brought:
         return [(m.name, m.default, m.joint) for found in self.shapes.values() for m in found]
 
 
-def shot_from_gltf(path: Path, scale: float | None = None) -> tuple[Shot, list[str]]:
+def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     """A shot that holds the figure of a file, its animations as takes, and what was left out.
 
     scale: metres in one unit of the file, guessed from the figure's size when it is not given.
@@ -69,7 +72,7 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> tuple[Shot, list[s
         raise BrokenFile(
             "the file does not hold what glTF asks for.", where=str(path), advice="Export it again."
         ) from error
-    return shot, list(dict.fromkeys(left_out))
+    return Found(shot, list(dict.fromkeys(left_out)), _written_rate(reader) is not None)
 
 
 def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brought:
@@ -88,15 +91,26 @@ def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brou
 def rigged(what: Brought, guess: Guess, *, reach: bool, tracks: Sequence[Track] = ()) -> Rig:
     """The rig of a guessed build, with channels for all that tracks move."""
     tree = what.tree
-    rig = make_rig(tree.joints, guess, reach=reach)
-    at = tree.of_node()
+    at, orders = tree.of_node(), _orders(tree, tracks)
+    rig = make_rig(tree.joints, guess, orders, reach=reach)
     by_path: dict[str, set[int]] = {"translation": set(), "rotation": set(), "scale": set(), "weights": set()}
     for track in tracks:
         if track.node in at:
             by_path[track.path].add(at[track.node])
     sizes = dict.fromkeys(by_path["scale"], (1.0, 1.0, 1.0)) | tree.sizes
-    rig = with_shapes(with_channels(rig, by_path["translation"], by_path["rotation"], sizes), what.morphs())
+    rig = with_shapes(with_channels(rig, by_path["translation"], by_path["rotation"], sizes, orders), what.morphs())
     return with_soles(rig, what.model) if what.model.pieces else rig
+
+
+def _orders(tree: NodeTree, tracks: Sequence[Track]) -> dict[int, str]:
+    """By joint the rotation order in which its longest motion is far from where orders lock, where the usual one is not."""
+    at, longest = tree.of_node(), dict[int, Track]()
+    for track in tracks:
+        joint = at.get(track.node)
+        if joint is not None and track.path == "rotation" and len(track.times) > 2:
+            longest[joint] = max(longest.get(joint, track), track, key=lambda t: len(t.times))
+    found = {j: order_for(quaternion_matrix(joint_turns(tree, t, j)), ORDER) for j, t in longest.items()}
+    return {j: order for j, order in found.items() if order != ORDER}
 
 
 def figure_from_brought(reader: GlbReader, source: str, raw: dict[str, Any]) -> Figure:
@@ -124,18 +138,15 @@ def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str
         rig = replace(rig, setup=setup_of(kept)) if kept else rig
     colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
     figure = Figure(path.stem, rig, _dressed(what, rig), str(path.resolve()), colour)
-    rate = guessed_rate(tracks)
-    longest = max((float(t.times[-1]) for t in tracks), default=0.0) * rate
+    rate = _written_rate(reader) or guessed_rate(tracks)
+    longest = max((float(track.times[-1]) for track in tracks), default=0.0) * rate
     if longest > LONGEST:
         raise BadFigure(f"its motion is {longest:.0f} frames long.", advice=f"Up to {LONGEST} frames can be brought.")
-    first = _first_frame(animations)
-    maker = TakeMaker(what.tree, rig, rate, first)
-    takes = _takes(
-        figure,
-        [(str(a.get("name") or ""), _by_joints(rig, maker.curves(own, what.shapes), first)) for a, own in animations],
-    )
-    last = first + (float(np.ceil(longest - 1e-3)) if tracks else 47.0)
-    return Shot(path.stem, (figure,), takes[0], first=first, last=last, frame_rate=rate, takes=tuple(takes[1:]))
+    first = _first_frame(animations[0][0]) if animations else FIRST_FRAME
+    takes = _takes(figure, TakeMaker(what.tree, rig, rate), animations, what.shapes)
+    span = takes[0].span or Span(first, first + 47.0)
+    worked_on = replace(takes[0], span=None)
+    return Shot(path.stem, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
 
 
 def _own_rig(reader: GlbReader) -> dict[str, Any] | None:
@@ -166,14 +177,25 @@ def _known_rig(what: Brought, own: dict[str, Any], tracks: Sequence[Track]) -> R
     return with_channels(rig, moved - whole, turned - whole, sized)
 
 
-def _first_frame(animations: list[tuple[dict[str, Any], list[Track]]]) -> float:
+def _extra(animation: dict[str, Any], name: str) -> object:
+    """What Bovrin, or another maker, wrote about an animation."""
+    extras = animation.get("extras")
+    return extras.get(name) if isinstance(extras, dict) else None
+
+
+def _first_frame(animation: dict[str, Any]) -> float:
     """The frame that second 0 is: as Bovrin wrote it, else the first of a new shot."""
-    for animation, _ in animations:
-        extras = animation.get("extras")
-        first = extras.get("first") if isinstance(extras, dict) else None
-        if isinstance(first, (int, float)) and 0 <= first < 1e6:
-            return float(first)
-    return FIRST_FRAME
+    first = _extra(animation, "first")
+    return float(first) if isinstance(first, (int, float)) and 0 <= first < 1e6 else FIRST_FRAME
+
+
+def _written_rate(reader: GlbReader) -> float | None:
+    """The frames a second that Bovrin wrote with the animations, if it did."""
+    for animation in reader.items("animations"):
+        rate = _extra(animation, "frame_rate")
+        if isinstance(rate, (int, float)) and 1 <= rate <= 240:
+            return float(rate)
+    return None
 
 
 def _by_joints(rig: Rig, curves: CurveSet, first: float) -> CurveSet:
@@ -183,15 +205,34 @@ def _by_joints(rig: Rig, curves: CurveSet, first: float) -> CurveSet:
     return curves.replaced({c: off for c in switches if c >= 0 and rig.channels[c].default > 0.5})
 
 
-def _takes(figure: Figure, found: list[tuple[str, CurveSet]]) -> list[Take]:
-    """A take for each animation, by its name; one that rests without any."""
+Animations = list[tuple[dict[str, Any], list[Track]]]
+
+
+def _takes(figure: Figure, maker: TakeMaker, animations: Animations, shapes: dict[int, list[Morph]]) -> list[Take]:
+    """A take for each animation, by its name, in the order of the file and as long; one that rests without any."""
     takes: list[Take] = []
-    for number, (name, curves) in enumerate(found):
-        plain = name.strip() or chr(ord("A") + number % 26)
+    for number, (animation, tracks) in enumerate(animations):
+        plain = str(animation.get("name") or "").strip() or chr(ord("A") + number % 26)
         taken = {take.name for take in takes}
         free = next(n for n in chain([plain], (f"{plain} {i}" for i in count(2))) if n not in taken)
-        takes.append(Take(free, {figure.name: curves}))
+        first = _first_frame(animation)
+        last = first + float(np.ceil(max(float(track.times[-1]) for track in tracks) * maker.rate - 1e-3))
+        curves = _by_joints(figure.rig, maker.curves(tracks, shapes, first), first)
+        loops = _extra(animation, "loops")
+        span = Span(first, last, loops if isinstance(loops, bool) else _returns(tracks))
+        takes.append(Take(free, {figure.name: curves}, order=number, span=span))
     return takes or [Take("A", {figure.name: figure.no_motion()})]
+
+
+def _returns(tracks: list[Track]) -> bool:
+    """Whether all that moves is at the end as it was at the beginning, so that the motion goes round."""
+    moving = [track for track in tracks if len(track.values) > 2 and float(np.ptp(track.values, axis=0).max()) > CLOSE]
+    ends = [np.abs(track.values[0] - track.values[-1]).max() for track in moving]
+    flipped = [np.abs(track.values[0] + track.values[-1]).max() for track in moving]
+    return bool(moving) and all(
+        min(end, turned if track.path == "rotation" else end) < CLOSE
+        for track, end, turned in zip(moving, ends, flipped, strict=True)
+    )
 
 
 def _size(tree: NodeTree, model: Model) -> float:

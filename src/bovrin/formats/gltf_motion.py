@@ -17,10 +17,10 @@ from bovrin.motion.hermite import hermite
 from bovrin.motion.rotations import (
     blend,
     euler_matrix,
+    followed,
     inverse,
     matrix_euler,
     multiply,
-    nearest_euler,
     quaternion_matrix,
     unrolled,
 )
@@ -30,6 +30,8 @@ from bovrin.shot.rig import MORPH
 
 Floats = NDArray[np.float64]
 RATES = (24.0, 25.0, 30.0, 60.0, 48.0, 50.0, 12.0, 15.0, 100.0, 120.0, 240.0)
+MOST = 0.9
+"""Share of all keys that lie on whole frames of the rate that they were made at; clips may end anywhere."""
 SAME = 2e-5
 """Rotation matrices that differ less are the same motion."""
 SNAP = 2e-3
@@ -108,7 +110,7 @@ def guessed_rate(tracks: Sequence[Track]) -> float:
     times = np.unique(np.concatenate([t.times for t in tracks] or [np.zeros(1)]))
     for rate in RATES:
         at = times * rate
-        if np.abs(at - np.round(at)).max() < 0.01:
+        if (np.abs(at - np.round(at)) < 0.01).mean() > MOST:
             return rate
     steps = np.diff(times)
     if len(steps) > 2 and np.ptp(steps) < 0.02 * np.median(steps):
@@ -118,12 +120,11 @@ def guessed_rate(tracks: Sequence[Track]) -> float:
 
 @dataclass
 class TakeMaker:
-    """Makes the curves of takes for one rig. first: the frame that second 0 is."""
+    """Makes the curves of takes for one rig."""
 
     tree: NodeTree
     rig: Rig
     rate: float
-    first: float
     _shared: dict[tuple[bytes, int], dict[str, NDArray[Any]]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -140,11 +141,11 @@ class TakeMaker:
             c.technical.removeprefix(MORPH): i for i, c in enumerate(self.rig.channels) if c.technical.startswith(MORPH)
         }
 
-    def curves(self, tracks: Sequence[Track], shapes: dict[int, list[Morph]]) -> CurveSet:
-        """The curves of one take."""
+    def curves(self, tracks: Sequence[Track], shapes: dict[int, list[Morph]], first: float) -> CurveSet:
+        """The curves of one take. first: the frame that second 0 is."""
         found: dict[int, Curve] = {}
         for track in tracks:
-            frames = self._frames(track.times)
+            frames = self._frames(track.times, first)
             if track.path == "weights":
                 for n, morph in enumerate(shapes[track.node]):
                     found[self._morph_at[morph.name]] = self._curve(track, frames, n)
@@ -158,8 +159,8 @@ class TakeMaker:
                 found |= self._lengths(track, frames, joint)
         return CurveSet(tuple(found.get(i, NO_KEYS) for i in range(len(self.rig.channels))))
 
-    def _frames(self, times: Floats) -> Floats:
-        frames = self.first + times * self.rate
+    def _frames(self, times: Floats, first: float) -> Floats:
+        frames = first + times * self.rate
         whole = np.round(frames)
         return np.where(np.abs(frames - whole) < SNAP, whole, frames)
 
@@ -241,18 +242,19 @@ def _fresh_columns(frames: Floats, kind: HandleKind) -> dict[str, NDArray[Any]]:
     return columns
 
 
+def joint_turns(tree: NodeTree, track: Track, joint: int) -> Floats:
+    """A track's turns of a joint from its rest, quaternions (N, 4) that go on from key to key."""
+    return multiply(inverse(tree.turn[joint]), unrolled(_unit(track.values)))
+
+
 def _unit(q: Floats) -> Floats:
     size = np.linalg.norm(q, axis=-1, keepdims=True)
     return np.where(size > 1e-9, q / np.maximum(size, 1e-9), [0.0, 0.0, 0.0, 1.0])
 
 
 def _angles(q: Floats, order: str) -> Floats:
-    """Quaternions (N, 4) as angles (N, 3) that go on without a jump of a turn, or of the other way to write them."""
-    angles = np.unwrap(matrix_euler(quaternion_matrix(q), order), axis=0)
-    if len(angles) > 1 and np.abs(np.diff(angles, axis=0)).max() > 1.5:
-        for n in range(1, len(angles)):  # each takes up where the one before is, so this goes in order
-            angles[n] = nearest_euler(angles[n], angles[n - 1], order)
-    return angles
+    """Quaternions (N, 4) as angles (N, 3) that go on without a jump."""
+    return followed(matrix_euler(quaternion_matrix(q), order), order)
 
 
 def _at(track: Track, own: Floats, frames: Floats, at: Floats, rate: float) -> Floats:

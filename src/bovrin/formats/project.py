@@ -30,6 +30,7 @@ from bovrin.shot import (
     OfControl,
     PartOrControl,
     Shot,
+    Span,
     Take,
     Trace,
 )
@@ -54,6 +55,8 @@ def shot_to_text(shot: Shot) -> str:
     }
     if shot.second is not None:
         head["second"] = list(shot.second)
+    if shot.loops:
+        head["loops"] = True
     if shot.retimes_all:
         head["retiming"] = "all"
     if shot.groups:
@@ -70,6 +73,11 @@ def _take_text(shot: Shot, take: Take) -> str:
     cards = {name: [_card_row(card) for card in found] for name, found in take.cards.items() if found}
     carried = f'"cards": {_json(cards)}, ' if cards else ""
     carried += _traces_text(shot, take)
+    if take.order:
+        carried += f'"order": {take.order}, '
+    if take.span is not None:
+        carried += f'"first": {_json(take.span.first)}, "last": {_json(take.span.last)}, '
+        carried += '"loops": true, ' if take.span.loops else ""
     figures = []
     for figure in shot.cast:
         named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
@@ -228,6 +236,7 @@ def _shot(project: ProjectData, source: Path) -> Shot:
         groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
         second=project.second,
         retimes_all=project.retiming == "all",
+        loops=project.loops,
     )
 
 
@@ -236,7 +245,10 @@ def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:
     strangers = sorted(set(take.curves) - set(curves))
     if strangers:
         raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
-    return Take(take.name, curves, _cards(take), _traces(cast, take))
+    span = None if take.first is None or take.last is None else Span(take.first, take.last, take.loops)
+    if span is not None and not -math.inf < span.first <= span.last < math.inf:
+        raise BadMotion(f"the take '{take.name}' ends before it begins.")
+    return Take(take.name, curves, _cards(take), _traces(cast, take), take.order, span)
 
 
 def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:

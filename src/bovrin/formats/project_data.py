@@ -1,4 +1,4 @@
-"""The project file's schema, version 4: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 5: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 4
+VERSION = 5
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -92,6 +92,10 @@ class TakeData(_Data):
     curves: dict[str, dict[str, CurveData]]
     cards: dict[str, list[CardData]] = {}
     traces: list[TraceData] = []
+    order: int = 0
+    first: Number | None = None
+    last: Number | None = None
+    loops: bool = False
 
 
 class MarkerData(_Data):
@@ -125,6 +129,7 @@ class ProjectData(_Data):
     second: tuple[Number, Number] | None = None
     takes: list[TakeData] = []
     retiming: Literal["the figure", "all"] = "the figure"
+    loops: bool = False
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion, FileProblem
+from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import Staged, staged
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import brought_extras, finish_scene
@@ -18,10 +19,10 @@ from bovrin.formats.glb_figures import Placed, placed
 from bovrin.formats.glb_tracks import Times, TrackWriter, own_columns, own_keys, stepped_keys
 from bovrin.formats.shaped_joints import in_two, rigid, shaped
 from bovrin.motion.rotations import matrix_quaternion, unrolled
-from bovrin.shot import CurveSet, Figure, Shot, Take
+from bovrin.shot import CurveSet, Figure, Shot
 
 Floats = NDArray[np.float64]
-SKEW = 1e-6
+SKEW, RESTS = 1e-6, 1e-6
 
 
 def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
@@ -34,10 +35,8 @@ def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
     shared = {name for name in names if names.count(name) > 1}
     cast = [placed(writer, figure, shared) for figure in shot.cast]
     if cast:
-        times = _times(shot, rate)
-        takes = [shot.take, *(t for t in shot.all_takes if t is not shot.take)]
         for one in cast:
-            _add_figure_motion(writer, shot, takes, one, times)
+            _add_figure_motion(writer, shot, one, rate)
         finish_scene(writer, [n for one in cast for n in one.loose])
         if len(cast) == 1 and cast[0].figure.model.brought:
             own = brought_extras(_in_metres(cast[0]))
@@ -60,17 +59,22 @@ def _times(shot: Shot, rate: float | None) -> Times:
     return Times(np.arange(whole[0], whole[-1] + 1e-6, step), shot.frame_rate)
 
 
-def _add_figure_motion(writer: GlbWriter, shot: Shot, takes: list[Take], one: Placed, times: Times) -> None:
-    """One animation for each take, all figures of the shot in it."""
+def _add_figure_motion(writer: GlbWriter, shot: Shot, one: Placed, rate: float | None) -> None:
+    """One animation for each take, in their order and as long as they are, all figures of the shot that move in it."""
     name = one.figure.name
-    stagings = [staged(shot.with_take(take.name), name, times.frames) for take in takes]
+    keyed = any(len(curve) for take in shot.all_takes for curve in take.curves[name].curves)
+    if not keyed and _rests(shot, one):
+        return
+    shots = [shot.showing(take) for take in shot.all_takes]
+    times = [_times(own, rate) for own in shots]
+    stagings = [staged(own, name, time.frames) for own, time in zip(shots, times, strict=True)]
     worlds = [found.world for found in stagings]
     plain = [_told_plainly(one, world) for world in worlds]
     leaves = {} if all(p is not None for p in plain) else _add_leaves(writer, one, worlds)
-    for take, found, parts in zip(takes, stagings, plain, strict=True):
-        tracks = _tracks(writer, shot, take, times)
-        curves = take.curves[name]
-        keys = stepped_keys(curves, times.frames)
+    for own, time, found, parts in zip(shots, times, stagings, plain, strict=True):
+        tracks = _tracks(writer, own, time)
+        curves = own.curves(name)
+        keys = stepped_keys(curves, time.frames)
         if leaves:
             parts = _told_plainly(one, rigid(found.world))
             assert parts is not None
@@ -80,13 +84,20 @@ def _add_figure_motion(writer: GlbWriter, shot: Shot, takes: list[Take], one: Pl
         _write_shapes(tracks, one, found, curves, keys)
 
 
-def _tracks(writer: GlbWriter, shot: Shot, take: Take, times: Times) -> TrackWriter:
-    """The animation of a take, made when the first figure asks for it."""
+def _rests(shot: Shot, one: Placed) -> bool:
+    """Whether a figure without keys stands as its file has it at rest."""
+    rig = one.figure.rig
+    world = staged(shot, one.figure.name, np.array([shot.first])).world[0]
+    return bool(np.abs(world - plan_of(rig).rest_world).max() < RESTS)
+
+
+def _tracks(writer: GlbWriter, own: Shot, times: Times) -> TrackWriter:
+    """The animation of a shot's take, made when the first figure asks for it."""
     animations = writer.document.setdefault("animations", [])
-    found = next((a for a in animations if a["name"] == take.name), None)
+    found = next((a for a in animations if a["name"] == own.take.name), None)
     if found is None:
-        extras = {"first": float(times.frames[0]), "frame_rate": shot.frame_rate}
-        found = {"name": take.name, "channels": [], "samplers": [], "extras": extras}
+        extras = {"first": float(times.frames[0]), "frame_rate": own.frame_rate, "loops": own.loops}
+        found = {"name": own.take.name, "channels": [], "samplers": [], "extras": extras}
         animations.append(found)
     return TrackWriter(writer, found, times)
 

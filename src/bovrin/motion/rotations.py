@@ -124,6 +124,50 @@ def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
     return np.asarray(np.where(closer[..., None], second, best))
 
 
+FAR = 1.5
+"""Radians between two angles that follow one another, from which on they may be written better otherwise."""
+
+
+def followed(angles: Floats, order: str) -> Floats:
+    """Angles (F, ..., 3), radians, of turns that follow one another, each written nearest to the one before.
+
+    What never comes far is unwound at once; only the rest is followed frame by frame, side by side.
+    """
+    result = np.unwrap(angles.reshape(len(angles), -1, 3), axis=0)
+    far = (np.abs(np.diff(result, axis=0)) > FAR).any((0, 2))
+    if far.any():
+        some = result[:, far]
+        for row in range(1, len(some)):
+            some[row] = nearest_euler(some[row], some[row - 1], order)
+        result[:, far] = some
+    return np.asarray(result.reshape(angles.shape))
+
+
+ORDERS = ("XYZ", "YZX", "ZXY", "XZY", "YXZ", "ZYX")
+STRAY = 0.05
+"""Share of the way from one turn to the next by which straight lines between their angles may leave it."""
+
+
+def order_for(turns: Floats, wanted: str) -> str:
+    """The rotation order in which straight lines between the angles of turns (F, 3, 3) that follow one another leave the
+    shortest way least; the wanted one where that is good enough."""
+    if len(turns) < 2:
+        return wanted
+    step = rotation_vector(np.swapaxes(turns[:-1], -1, -2) @ turns[1:])
+    size = np.linalg.norm(step, axis=-1)
+    half = turns[:-1] @ vector_matrix(step / 2)
+
+    def strays(order: str) -> float:
+        angles = followed(matrix_euler(turns, order), order)
+        between = euler_matrix((angles[:-1] + angles[1:]) / 2, order)
+        off = np.linalg.norm(rotation_vector(np.swapaxes(half, -1, -2) @ between), axis=-1)
+        return float((off / np.maximum(size, 1e-2)).max())
+
+    if strays(wanted) < STRAY:
+        return wanted
+    return min(ORDERS, key=strays)
+
+
 def _unturned(angles: Floats, near: Floats) -> Floats:
     turn = 2 * np.pi
     return np.asarray(angles + np.round((near - angles) / turn) * turn)

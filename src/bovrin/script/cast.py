@@ -13,14 +13,15 @@ from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 
 
-def bring(path: PathLike, scale: float | None = None) -> Shot:
+def bring(path: PathLike, scale: float | None = None, rate: float | None = None, keep_rate: bool = False) -> Shot:
     """A shot that holds the figure of a .glb, .gltf or .bvh file and its motion; several animations become takes.
 
-    scale: metres in a unit of the file, guessed if not given.
+    scale: metres in a unit of the file, guessed if not given. rate: the shot's frames a second, 24 if not given (or what Bovrin
+    wrote); the motion is sampled anew on whole frames. keep_rate: it stays at the file's own rate.
 
     The figure gets a rig of its own, guessed from its joints; saving the shot keeps it beside the project.
     """
-    return bring_file(Path(path), scale)[0]
+    return bring_file(Path(path), scale, rate, keep_rate=keep_rate)[0]
 
 
 def carry(shot: Shot, from_figure: str, to_figure: str) -> Shot:

@@ -128,17 +128,28 @@ class Trace:
     curves: CurveSet
 
 
+class Span(NamedTuple):
+    """A take's range, and whether its end goes on at its beginning."""
+
+    first: float
+    last: float
+    loops: bool = False
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Take:
     """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame.
 
-    traces: earlier curves, kept to compare with and to go back to.
+    traces: earlier curves, kept to compare with and to go back to. order: takes are listed by it, then by name. span: the
+    range of a take that is kept aside; that of the take which is worked on is the shot's.
     """
 
     name: str
     curves: Mapping[str, CurveSet]
     cards: Mapping[str, tuple[Card, ...]] = field(default_factory=dict)
     traces: tuple[Trace, ...] = ()
+    order: int = 0
+    span: Span | None = None
 
     def __post_init__(self) -> None:
         for name in ("curves", "cards"):
@@ -159,7 +170,8 @@ class Take:
         if where is None:
             return replace(self, curves=curves)
         cards = {name: tuple(card.moved(where) for card in found) for name, found in self.cards.items()}
-        return replace(self, curves=curves, cards=cards)
+        span = self.span and Span(where(self.span.first), where(self.span.last), self.span.loops)
+        return replace(self, curves=curves, cards=cards, span=span)
 
     def without(self, figure: str) -> Take:
         """A copy that holds nothing of a figure."""
@@ -184,7 +196,7 @@ class Unkeyed:
 class Shot:
     """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
 
-    take: the variant that is worked on; takes: the others, kept aside.
+    take: the variant that is worked on; takes: the others, kept aside. first, last and loops are the worked on take's.
 
     retimes_all: whether retiming a pose takes the whole cast and the markers along.
 
@@ -201,6 +213,7 @@ class Shot:
     groups: tuple[Group, ...] = ()
     second: tuple[float, float] | None = None
     retimes_all: bool = False
+    loops: bool = False
     unkeyed: tuple[Unkeyed, ...] = ()
     takes: tuple[Take, ...] = ()
 
@@ -272,7 +285,20 @@ class Shot:
     @property
     def all_takes(self) -> tuple[Take, ...]:
         """Every take, by name."""
-        return tuple(sorted((self.take, *self.takes), key=lambda take: take.name))
+        return tuple(sorted((self.take, *self.takes), key=lambda take: (take.order, take.name)))
+
+    @property
+    def take_aside(self) -> Take:
+        """The take that is worked on as it is kept aside."""
+        return replace(self.take, span=Span(self.first, self.last, self.loops))
+
+    def span_of(self, take: Take) -> Span:
+        """The range of one of the takes."""
+        return take.span or Span(self.first, self.last, self.loops)
+
+    def showing(self, take: Take) -> Shot:
+        """This shot with one take alone."""
+        return replace(self, take=replace(take, span=None), takes=(), unkeyed=(), **self.span_of(take)._asdict())
 
     def with_take(self, name: str) -> Shot:
         """A copy in which the take of that name is worked on; itself when it is already."""
@@ -282,8 +308,8 @@ class Shot:
         if chosen is None:
             known = ", ".join(take.name for take in self.all_takes)
             raise UnknownName(f"there is no take '{name}'.", advice=f"Takes: {known}.")
-        others = tuple(self.take if take is chosen else take for take in self.takes)
-        return replace(self, take=chosen, takes=others, unkeyed=())
+        others = tuple(self.take_aside if take is chosen else take for take in self.takes)
+        return replace(self.showing(chosen), takes=others)
 
     @property
     def whole_frames(self) -> range:

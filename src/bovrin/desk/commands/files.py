@@ -63,7 +63,15 @@ def offered_to_bring(port: Port, path: Path) -> bool:
 def bring_as_project(port: Port, source: Path) -> bool:
     """Ask where the project shall lie that a file becomes, and make it."""
     target = port.ask.file_to_write("Keep it as a project", source.with_suffix(".bovrin.json"), PROJECTS)
-    return target is not None and bring(port.files, source, target)
+    return target is not None and bring(port.files, source, target, lambda own, usual: _rate(port, own, usual))
+
+
+def _rate(port: Port, own: float, usual: float) -> float | None:
+    """The frames a second of a project that is made of a file with others."""
+    answers = (f"{usual:g}, on whole frames", f"{own:g} as it is")
+    words = f"The motion has {own:g} frames a second. At {usual:g} it is as fast, with a pose on every whole frame."
+    found = port.ask.which("Frames a second", words, answers)
+    return None if found is None else (usual, own)[found]
 
 
 def bring_markers(port: Port) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
@@ -29,6 +30,14 @@ class Asking:
         """A whole number, or None."""
         found, given = QInputDialog.getInt(self._parent, title, words, now, least, most)
         return found if given else None
+
+    def which(self, title: str, words: str, answers: Sequence[str]) -> int | None:
+        """Which of some answers, the first by default, or None."""
+        box = QMessageBox(QMessageBox.Icon.Question, title, words, Answer.Cancel, self._parent)
+        buttons = [box.addButton(answer, QMessageBox.ButtonRole.AcceptRole) for answer in answers]
+        box.setDefaultButton(buttons[0])
+        box.exec()
+        return next((n for n, button in enumerate(buttons) if box.clickedButton() is button), None)
 
     def unsaved(self, title: str) -> QMessageBox.StandardButton:
         """Save, discard or cancel."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
@@ -35,7 +36,11 @@ class TimePopover(QFrame):
         self.first = self._field("first frame", lambda v: self._do("Range", lambda s: set_range(s, v, s.last)))
         self.last = self._field("last frame", lambda v: self._do("Range", lambda s: set_range(s, s.first, v)))
         self.length = muted()
-        self._add_row(grid, 2, "Range", self.first, QLabel("to"), self.last, self.length)
+        self.loops = self._button(
+            "goes round", "The end of this take goes on at its beginning; files say so", self._on_loops
+        )
+        self.loops.setCheckable(True)
+        self._add_row(grid, 2, "Range", self.first, QLabel("to"), self.last, self.length, self.loops)
         fit = self._button("To the keys", "First key to last key", lambda: self._do("Range to the keys", fit_to_keys))
         front = self._button("12 more in front", "Frames before the first one; keys keep their numbers", self._on_front)
         self._add_row(grid, 3, "", fit, front)
@@ -87,6 +92,9 @@ class TimePopover(QFrame):
     def _on_rate(self, rate: float) -> None:
         self._do("Frames a second", lambda shot: set_rate(shot, rate))
 
+    def _on_loops(self) -> None:
+        self._do("Goes round", lambda shot: replace(shot, loops=not shot.loops))
+
     def _on_front(self) -> None:
         self._do("Frames in front", lambda shot: add_in_front(shot, 12))
 
@@ -110,6 +118,7 @@ class TimePopover(QFrame):
         self.last.show_value(shot.last)
         frames = shot.last - shot.first + 1
         self.length.setText(f"{frames:g} frames · {frames / shot.frame_rate:.2f} s")
+        self.loops.setChecked(shot.loops)
         self.clear.setEnabled(shot.second is not None)
         for field, value in zip((self.second_first, self.second_last), shot.second or (None, None), strict=True):
             if value is None:

@@ -5,64 +5,87 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import TypeVar
 
-from bovrin.craft.company import at_rate, joined
+from bovrin.craft.company import all_joined
 from bovrin.desk.state.files import Files
 from bovrin.errors import BovrinError
+from bovrin.figure.rates import at_rate
+from bovrin.formats.bringing import RATE
+from bovrin.formats.found import Found
 from bovrin.formats.project import keep_beside, load, save
 from bovrin.shot import Shot
 
-Brought = tuple[Shot, list[str]]
+T = TypeVar("T")
+WantedRate = Callable[[float, float], float | None]
+"""Asked with a file's rate and the usual one which is wanted; None: nothing is brought."""
 
 
-def bring(files: Files, source: Path, target: Path) -> bool:
-    """Make a project of a file and open it; what it was taken for and what was left out is told."""
+def bring(files: Files, source: Path, target: Path, rate: WantedRate | None = None) -> bool:
+    """Make a project of a file and open it; what it was taken for and what was left out is told.
 
-    def work() -> Brought:
-        from bovrin.formats.bringing import bring_file  # noqa: PLC0415 - readers are loaded when they are needed
-
-        shot, left_out = bring_file(source)
-        save(shot, target)
-        return load(target), left_out
-
-    found = _waited(files, source, work)
+    rate: asked with the file's frames a second, where they are not a shot's usual ones, for those that the project gets.
+    """
+    found = _read(files, source)
     if found is None:
         return False
-    files.show(found[0], target)
-    files.session.voice.tell(_said(source.name, *found))
+    brought, left_out, own_rate = found
+    wanted = brought.frame_rate if own_rate else RATE
+    if rate is not None and brought.frame_rate != wanted and _moves(brought):
+        answer = rate(brought.frame_rate, wanted)
+        if answer is None:
+            return False
+        wanted = answer
+
+    def work() -> Shot:
+        save(at_rate(brought, wanted, brought.first), target)
+        return load(target)
+
+    shot = _waited(files, source, work)
+    if shot is None:
+        return False
+    files.show(shot, target)
+    files.session.voice.tell(_said(source.name, shot, left_out))
     return True
 
 
 def bring_in(files: Files, source: Path) -> bool:
-    """Bring a file's figure, and its motion, into the shot that is open, which lies in a file: it is kept beside that."""
+    """Bring a file's figure, and its motions, into the shot that is open, which lies in a file: it is kept beside that."""
     session = files.session
     assert session.document.path is not None
     folder, now = session.document.path.parent, session.shot
-
-    def work() -> Brought:
-        from bovrin.formats.bringing import bring_file  # noqa: PLC0415
-
-        shot, left_out = bring_file(source)
-        figure = keep_beside(shot.cast[0], folder)
-        return at_rate(replace(shot, cast=(figure,), takes=()), now), left_out
-
-    found = _waited(files, source, work)
+    found = _read(files, source)
     if found is None:
         return False
-    brought, left_out = found
-    figure = brought.cast[0]
-    last = brought.last if _moves(brought) else None
-    done = session.do(f"Bring {figure.name}", lambda shot: joined(shot, figure, brought.curves(figure.name), last))
+    read, left_out, _ = found
+
+    def work() -> Shot:
+        figure = keep_beside(read.cast[0], folder)
+        return at_rate(replace(read, cast=(figure,)), now.frame_rate, now.first)
+
+    brought = _waited(files, source, work)
+    if brought is None:
+        return False
+    done = session.do(f"Bring {brought.cast[0].name}", lambda shot: all_joined(shot, brought))
     if done:
         session.choose(session.shot.cast[-1].name)
         session.voice.tell(_said(source.name, brought, left_out))
     return done
 
 
-def _waited(files: Files, source: Path, work: Callable[[], Brought]) -> Brought | None:
+def _read(files: Files, source: Path) -> Found | None:
+    def work() -> Found:
+        from bovrin.formats.bringing import read_file  # noqa: PLC0415 - readers are loaded when they are needed
+
+        return read_file(source)
+
+    return _waited(files, source, work)
+
+
+def _waited(files: Files, source: Path, work: Callable[[], T]) -> T | None:
     voice = files.session.voice
     try:
-        found: Brought | None = files.wait(f"Bringing {source.name}…", work)
+        found: T | None = files.wait(f"Bringing {source.name}…", work)
     except BovrinError as error:
         voice.fail(error)
         return None
