@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favours, parents, remembered
@@ -27,6 +27,7 @@ def test_a_name_goes_with_its_pose(demo: Shot) -> None:
         name_pose(demo, "porter", 128, "nothing")
 
 
+@settings(max_examples=20)
 @given(st.floats(-0.3, 1.3), st.floats(-0.3, 1.3), st.floats(-0.3, 1.3))
 def test_a_breakdown_is_favoured_anew_as_if_made_so(demo: Shot, first: float, head: float, second: float) -> None:
     once = breakdown(demo, "porter", 123, first, {"head": head})
@@ -71,6 +72,7 @@ def test_a_chart_goes_onto_a_span_of_another_length(demo: Shot) -> None:
     assert chart(set_chart(demo, "porter", 133, 143, longer), "porter", 133, 143) == pytest.approx(longer, abs=0.01)
 
 
+@settings(max_examples=20)
 @given(st.floats(0.05, 0.5), st.floats(0, 1))
 def test_push_past_and_settle_stay_on_the_way(demo: Shot, amount: float, favour: float) -> None:
     rig = demo.figure("porter").rig

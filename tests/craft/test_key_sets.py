@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bovrin.craft.cards import card_at, name_pose
@@ -36,6 +36,7 @@ def at(shot: Shot) -> list[float]:
     return [float(f) for f in poses(shot, "porter").frames]
 
 
+@settings(max_examples=20)
 @given(st.integers(-40, 40))
 def test_keys_moved_there_and_back_are_as_they_were(demo: Shot, by: int) -> None:
     there = move_keys(demo, "porter", cards(demo, 119, 127), by)

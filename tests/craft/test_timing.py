@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
@@ -81,6 +81,7 @@ def test_there_and_back_is_exactly_where_it_was(curve: Curve, by: int) -> None:
         assert np.array_equal(getattr(back, name), getattr(curve, name)), name
 
 
+@settings(max_examples=20)
 @given(st.sampled_from([101, 109, 114, 119, 127, 133]), st.integers(1, 30))
 def test_a_hold_lengthened_and_shortened_restores_every_curve(demo: Shot, frame: int, by: int) -> None:
     back = lengthen(lengthen(demo, "porter", frame, by), "porter", frame, -by)
@@ -112,6 +113,7 @@ def test_a_part_slides_and_every_other_sample_is_bit_identical(demo: Shot, by: i
     assert frames == [101, 109, 114, 119 + room, 127 + room, 133 + room, 143]
 
 
+@settings(max_examples=20)
 @given(st.integers(100, 150), st.integers(1, 20))
 def test_frames_put_in_and_taken_out_restore_the_shot(demo: Shot, frame: int, count: int) -> None:
     there = insert_frames(demo, frame, count)
