@@ -6,7 +6,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from bovrin.figure.bone_words import Bone
 from bovrin.figure.joint_tree import JointTree, words_of
+from bovrin.figure.limb_names import NamedLimb, named_limb
 from bovrin.shot import Joint, Side
 
 LONG = 0.12
@@ -14,19 +16,22 @@ LONG = 0.12
 LOW = 0.22
 """A leg's end lies within this share of the figure's height over its lowest joint."""
 NAMED = {
-    "leg": {"leg", "thigh", "shin", "calf", "knee", "foot", "ankle", "upleg", "toe", "hoof", "paw", "hind"},
-    "arm": {"arm", "forearm", "hand", "elbow", "wrist", "shoulder", "clavicle", "collar"},
     "wing": {"wing"},
     "fin": {"fin", "flipper"},
     "head": {"head", "skull"},
     "neck": {"neck"},
     "tail": {"tail"},
 }
+OF_KIND = {
+    "leg": {Bone.THIGH, Bone.SHIN, Bone.HOCK, Bone.FOOT, Bone.LEG},
+    "arm": {Bone.SHOULDER, Bone.UPPER_ARM, Bone.FOREARM, Bone.HAND, Bone.ARM},
+}
 
 
 @dataclass(frozen=True)
 class LimbGuess:
-    """A limb: its three joints, what carries it (a shoulder, or -1), what hangs on its end, and how sure that is."""
+    """A limb: its three joints, what carries it (a shoulder, or -1), what hangs on its end, how sure that is, and joints
+    inside it that are skipped."""
 
     kind: str
     side: Side
@@ -36,12 +41,20 @@ class LimbGuess:
     shoulder: int = -1
     digits: tuple[tuple[int, ...], ...] = ()
     sure: float = 1.0
+    between: tuple[int, ...] = ()
 
     @property
     def joints(self) -> tuple[int, ...]:
         """All its joints."""
         carried = (self.shoulder,) if self.shoulder >= 0 else ()
-        return (*carried, self.upper, self.middle, self.end, *(j for chain in self.digits for j in chain))
+        return (
+            *carried,
+            self.upper,
+            self.middle,
+            self.end,
+            *self.between,
+            *(j for chain in self.digits for j in chain),
+        )
 
 
 @dataclass(frozen=True)
@@ -110,20 +123,39 @@ def told_apart(limb: LimbGuess, ordered: list[LimbGuess]) -> LimbGuess:
 
 
 def _limb_of(tree: JointTree, first: int, sure: float) -> LimbGuess | None:
-    way = [j for j in tree.way_down(first) if "end" not in words_of(tree.names[j])[-1:]]
-    stop = next((n for n, j in enumerate(way) if len(_digits(tree, j)) >= 3), len(way) - 1)
-    way = way[: stop + 1] if stop >= 2 else way
-    length = sum(tree.length(j) for j in way[1:])
-    if len(way) < 3 or length < LONG * tree.size:
+    found = named_limb(tree, first, _low(tree)) or _long_limb(tree, first)
+    if found is None:
         return None
-    spans = [tree.length(way[n + 1]) + tree.length(way[n + 2]) for n in range(len(way) - 2)]
-    at = int(np.argmax(spans))
-    upper, middle, end = way[at : at + 3]
-    kind, fits = _kind_of(tree, way[: at + 3] if at + 3 <= len(way) else way, end)
+    shoulder, upper, middle, end = found
+    up = tree.way_up(end)
+    way = list(reversed(up[: up.index(first) + 1]))
+    if sum(tree.length(j) for j in way[1:]) < LONG * tree.size:
+        return None
+    between = tuple(j for j in way[way.index(upper) :] if j not in (upper, middle, end))
+    kind, fits = _kind_of(tree, way, end)
     digits = tuple(tuple(j for j in tree.below(d)) for d in tree.children[end])
     return LimbGuess(
-        kind, tree.side(first), upper, middle, end, way[at - 1] if at > 0 else -1, digits, round(sure * fits, 2)
+        kind, tree.side(first), upper, middle, end, shoulder, digits, round(sure * fits, 2), between=between
     )
+
+
+def _long_limb(tree: JointTree, first: int) -> NamedLimb | None:
+    """The three joints of the longest bones on the longest way down from a joint."""
+    way = [j for j in tree.way_down(first) if "end" not in words_of(tree.names[j])[-1:]]
+    way = [j for j in way if tree.bones[j] is not Bone.HELPER]
+    stop = next((n for n, j in enumerate(way) if len(_digits(tree, j)) >= 3), len(way) - 1)
+    way = way[: stop + 1] if stop >= 2 else way
+    if len(way) < 3:
+        return None
+    spans = [tree.apart(way[n], way[n + 1]) + tree.apart(way[n + 1], way[n + 2]) for n in range(len(way) - 2)]
+    at = int(np.argmax(spans))
+    return NamedLimb(way[at - 1] if at > 0 else -1, *way[at : at + 3])
+
+
+def _low(tree: JointTree) -> float:
+    """The height below which feet stand, metres."""
+    height = float(np.ptp(tree.places[:, 1])) or tree.size
+    return float(tree.places[:, 1].min()) + LOW * height
 
 
 def _digits(tree: JointTree, joint: int) -> list[int]:
@@ -133,18 +165,31 @@ def _digits(tree: JointTree, joint: int) -> list[int]:
 def _kind_of(tree: JointTree, way: list[int], end: int) -> tuple[str, float]:
     """Leg, arm, wing or fin: by words in names, and by whether its end lies low; surer when both agree."""
     words = {word for joint in way for word in words_of(tree.names[joint])}
-    joined = " ".join(sorted(words))
     named = next((k for k in ("wing", "fin") if words & NAMED[k]), "")
-    scores = {
-        k: len(words & NAMED[k]) + sum(part in joined for part in NAMED[k] if len(part) > 3) for k in ("leg", "arm")
-    }
+    bones = [tree.bones[joint] for joint in way]
+    scores = {k: sum(bone in known for bone in bones) for k, known in OF_KIND.items()}
     if not named and scores["leg"] != scores["arm"]:
         named = max(scores, key=lambda k: scores[k])
-    floor, height = float(tree.places[:, 1].min()), float(np.ptp(tree.places[:, 1])) or tree.size
-    low = "leg" if tree.places[end, 1] - floor < LOW * height else "arm"
+    low = "leg" if tree.places[end, 1] < _low(tree) else "arm"
+    if low == "leg" and named == "arm" and _on_all_fours(tree, way[0]):
+        return "leg", 0.85  # a beast's fore legs, whatever they are called
     if named in ("wing", "fin"):
         return named, 0.95
     return (named, 1.0 if named == low else 0.75) if named else (low, 0.85)
+
+
+def _on_all_fours(tree: JointTree, first: int) -> bool:
+    """Whether what hangs on the trunk there lies ahead of what carries the figure more than above it."""
+    above = tree.way_up(first)[1:]
+    low = _low(tree)
+    feet = [j for j in tree.pairs if not tree.children[j] and tree.places[j, 1] < low]
+    hind = [j for j in feet if first not in tree.way_up(j)]
+    if not above or not hind:
+        return False
+    carried = [next((k for k in reversed(tree.way_up(j)) if k in tree.pairs), j) for j in hind]
+    back = min((tree.places[k] for k in carried), key=lambda place: float(place[2]))
+    ahead, higher = tree.places[first, 2] - back[2], tree.places[first, 1] - back[1]
+    return bool(ahead > max(abs(higher), 0.1 * tree.size))
 
 
 def _carrier(tree: JointTree, limb: LimbGuess) -> int:

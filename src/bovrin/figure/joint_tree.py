@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.bone_words import Bone, bone_of, plain_letters
 from bovrin.motion.rotations import multiply, quaternion_matrix
 from bovrin.shot import Joint, Side
 
@@ -23,16 +24,22 @@ SIDES = {
     "right": Side.RIGHT,
     "rgt": Side.RIGHT,
     "rt": Side.RIGHT,
+    **dict.fromkeys(("links", "gauche", "izquierda", "izquierdo", "izq", "sinistra", "sinistro", "sx"), Side.LEFT),
+    **dict.fromkeys(("esquerda", "esquerdo", "hidari", "\u5de6"), Side.LEFT),
+    **dict.fromkeys(("rechts", "droite", "droit", "derecha", "derecho", "der", "destra", "destro", "dx"), Side.RIGHT),
+    **dict.fromkeys(("direita", "direito", "migi", "\u53f3"), Side.RIGHT),
 }
+STARTS = re.compile(r"(left|right|\u5de6|\u53f3)")
+"""Sides that a name may begin with in one go."""
 
 
 def words_of(name: str) -> tuple[str, ...]:
     """The words of a name in small letters, without what stands before a colon: "rig:L_UpperArm.01" is l upper arm 01."""
-    plain = name.rsplit(":", 1)[-1]
+    plain = plain_letters(name.rsplit(":", 1)[-1])
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
     plain = re.sub(r"([A-Z]+)([A-Z][a-z])", r"\1 \2", plain)
     plain = re.sub(r"([A-Za-z])(\d)", r"\1 \2", plain)
-    return tuple(word.lower() for word in re.split(r"[^A-Za-z0-9]+", plain) if word)
+    return tuple(word.lower() for word in re.split(r"[\W_]+", plain) if word)
 
 
 def side_of(name: str) -> Side:
@@ -40,15 +47,15 @@ def side_of(name: str) -> Side:
     words = words_of(name)
     found = {SIDES[word] for word in words if word in SIDES}
     if not found:
-        first = re.match(r"(left|right)", "".join(words))
-        found = {Side(first[1])} if first else set()
+        first = STARTS.match("".join(words))
+        found = {SIDES[first[1]]} if first else set()
     return found.pop() if len(found) == 1 else Side.MIDDLE
 
 
 def without_side(name: str) -> tuple[str, ...]:
     """The words of a name without its side."""
     words = [word for word in words_of(name) if word not in SIDES]
-    return tuple(re.sub(r"^(left|right)", "", word) for word in words)
+    return tuple(STARTS.sub("", word, count=1) if STARTS.match(word) else word for word in words)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -61,6 +68,11 @@ class JointTree:
     def names(self) -> tuple[str, ...]:
         """The joints' names."""
         return tuple(joint.name for joint in self.joints)
+
+    @cached_property
+    def bones(self) -> tuple[Bone | None, ...]:
+        """What the joints' names say that they are in a limb."""
+        return tuple(bone_of(without_side(name)) for name in self.names)
 
     @cached_property
     def places(self) -> Floats:
@@ -96,6 +108,10 @@ class JointTree:
         """The length of the bone that leads to a joint."""
         parent = self.joints[joint].parent
         return 0.0 if parent < 0 else float(np.linalg.norm(self.places[joint] - self.places[parent]))
+
+    def apart(self, one: int, other: int) -> float:
+        """How far two joints are from each other at rest, metres."""
+        return float(np.linalg.norm(self.places[one] - self.places[other]))
 
     @cached_property
     def reach(self) -> Floats:

@@ -124,22 +124,21 @@ def _trunk(tree: JointTree, roles: Roles) -> tuple[tuple[int, ...], tuple[int, .
 
 
 def _limb(tree: JointTree, role: LimbRole, trunk: set[int]) -> LimbGuess:
-    """A limb with its shoulder and what hangs on its end; its joints must hang on each other in a row."""
+    """A limb with its shoulder and what hangs on its end; joints that lie between its three are skipped."""
     for above, below in ((role.upper, role.middle), (role.middle, role.end)):
         if above not in tree.way_up(below)[1:]:
             raise BadFigure(
                 f"'{tree.names[below]}' does not hang on '{tree.names[above]}'.",
                 advice="Choose a limb's joints from the body outward.",
             )
-        if tree.joints[below].parent != above:
-            raise BadFigure(
-                f"there are joints between '{tree.names[above]}' and '{tree.names[below]}'.",
-                advice="Choose three joints that follow each other.",
-            )
     parent = tree.joints[role.upper].parent
     shoulder = parent if parent > 0 and parent not in trunk else -1
     digits = tuple(tuple(tree.below(d)) for d in tree.children[role.end])
-    return LimbGuess(role.kind, role.side, role.upper, role.middle, role.end, shoulder, digits, role.sure)
+    up = tree.way_up(role.end)
+    between = tuple(j for j in reversed(up[1 : up.index(role.upper)]) if j != role.middle)
+    return LimbGuess(
+        role.kind, role.side, role.upper, role.middle, role.end, shoulder, digits, role.sure, between=between
+    )
 
 
 def _check_apart(tree: JointTree, limbs: tuple[LimbGuess, ...]) -> None:
