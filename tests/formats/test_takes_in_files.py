@@ -15,7 +15,9 @@ from bovrin.craft.ranges import add_in_front, set_range
 from bovrin.craft.takes import chosen_take, copied_take
 from bovrin.figure.rates import at_rate
 from bovrin.formats.container import GlbReader
+from bovrin.formats.project import load_figure
 from bovrin.formats.shot_glb import shot_glb
+from bovrin.picture.skin import skin_at_rest
 from bovrin.shot import Shot, Span
 
 CLIPS = {"walk": 3.42, "hit": 0.71, "breathe": 1.16}
@@ -123,3 +125,32 @@ def test_all_takes_join_an_open_shot(clips: Shot, demo: Shot) -> None:
     wanted = script.sample(clips.with_take("hit"), "clips", frames).position
     assert np.abs(script.sample(hit, "clips", frames).position - wanted).max() < 1e-9
     assert isinstance(new.span_of(hit.take), Span)
+
+
+def test_a_whole_shot_comes_back_as_the_same_cast(demo: Shot, tmp_path: Path) -> None:
+    path = tmp_path / "landing.glb"
+    script.export(demo, path)
+    again = script.bring(path)
+    assert [f.name for f in again.cast] == [f.name for f in demo.cast]
+    assert [t.name for t in again.all_takes] == [t.name for t in demo.all_takes]
+    assert (again.first, again.last, again.frame_rate) == (demo.first, demo.last, demo.frame_rate)
+    frames = np.arange(101.0, 161.0, 3)
+    for old, new in zip(demo.cast, again.cast, strict=True):
+        assert {c.name for c in new.rig.controls} >= {c.name for c in old.rig.controls}, "rigs are kept"
+        a, b = script.sample(demo, old.name, frames), script.sample(again, new.name, frames)
+        at = [b.joints.index(name) for name in a.joints]
+        assert np.abs(a.position - b.position[:, at]).max() < 1e-5, old.name
+    script.save(again, tmp_path / "again.bovrin.json")
+    kept = script.load(tmp_path / "again.bovrin.json")
+    assert [f.name for f in kept.cast] == [f.name for f in demo.cast]
+    both = all_joined(demo, again)
+    assert [f.name for f in both.cast[len(demo.cast) :]] == [f"{f.name} 2" for f in demo.cast]
+
+
+@pytest.mark.parametrize("name", ["buoy", "crate", "landing"])
+def test_a_figure_of_one_joint_comes_back(name: str, tmp_path: Path) -> None:
+    shot = Shot(name).with_figure(load_figure(f"cast:{name}", name, tmp_path))
+    script.export(shot, tmp_path / "one.glb")
+    again = script.bring(tmp_path / "one.glb")
+    sizes = [np.ptp(skin_at_rest(s.cast[0]), axis=0) for s in (shot, again)]
+    assert np.allclose(sizes[0], sizes[1], rtol=1e-5) and len(again.cast[0].rig.joints) == 1

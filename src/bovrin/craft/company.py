@@ -25,21 +25,23 @@ def joined(shot: Shot, figure: Figure, curves: CurveSet | None = None, last: flo
 
 
 def all_joined(shot: Shot, brought: Shot) -> Shot:
-    """The shot with the one figure of a brought shot that is at the same rate, and with each of its takes.
+    """The shot with the figures of a brought shot that is at the same rate, and with each of its takes.
 
-    The first is its motion in the take that is worked on; for each other one there is a take more, in which the rest of the
+    The first is their motion in the take that is worked on; for each other one there is a take more, in which the rest of the
     cast goes on as in that.
     """
-    figure = brought.cast[0]
     first, *others = brought.all_takes
-    moves = any(len(curve) for curve in first.curves[figure.name].curves)
-    new = joined(shot, figure, first.curves[figure.name], brought.span_of(first).last if moves else None)
-    name = new.cast[-1].name
+    new, names = shot, dict[str, str]()
+    for figure in brought.cast:
+        own = first.curves[figure.name]
+        moves = any(len(curve) for curve in own.curves)
+        new = joined(new, figure, own, brought.span_of(first).last if moves else None)
+        names[figure.name] = new.cast[-1].name
     taken, order = {take.name for take in new.all_takes}, max(take.order for take in new.all_takes)
     for number, take in enumerate(others, order + 1):
         words = next(n for n in chain([take.name], (f"{take.name} {i}" for i in count(2))) if n not in taken)
         taken.add(words)
-        curves = {**new.take.curves, name: take.curves[figure.name]}
+        curves = {**new.take.curves, **{names[name]: own for name, own in take.curves.items()}}
         aside = Take(words, curves, new.take.cards, order=number, span=brought.span_of(take))
         new = replace(new, takes=(*new.takes, aside))
     return new

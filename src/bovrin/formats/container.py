@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import json
 import math
 import struct
@@ -72,6 +73,12 @@ class GlbReader:
         self.where = where
         self._checked: dict[str, list[dict[str, Any]]] = {}
         self.document, self.blob = self._unpack(data)
+
+    def showing(self, document: dict[str, Any]) -> GlbReader:
+        """A reader of the same arrays that shows another description."""
+        other = copy.copy(self)
+        other.document, other._checked = document, {}
+        return other
 
     def fault(self, what: str) -> BrokenFile:
         """An error about this file."""

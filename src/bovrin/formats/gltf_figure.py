@@ -20,7 +20,8 @@ from bovrin.figure.setup import setup_of
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
-from bovrin.formats.found import Found
+from bovrin.formats.found import Found, together
+from bovrin.formats.glb_cast import cast_of
 from bovrin.formats.gltf_merge import without_motion
 from bovrin.formats.gltf_meshes import Meshes, Morph
 from bovrin.formats.gltf_motion import TakeMaker, Track, guessed_rate, joint_turns, tracks_of
@@ -63,7 +64,9 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     """
     reader, left_out = read_source(path)
     try:
-        shot = _shot(reader, path, scale, left_out)
+        members = cast_of(reader)
+        shots = [_shot(one.reader, one.name, path, scale, left_out) for one in members]
+        shot = together(path.stem, shots) if shots else _shot(reader, path.stem, path, scale, left_out)
     except BadFigure as error:
         raise BadFigure(error.what, where=str(path), advice=error.advice) from error
     except BovrinError:
@@ -78,10 +81,10 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
 def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brought:
     """Joints and meshes of a file, in metres."""
     tree = node_tree(reader, left_out)
-    if len(tree.joints) == 1:
-        raise BadFigure("the file holds no figure: no mesh, no joints.", advice="Choose a file with a model in it.")
     meshes = Meshes(reader, tree, left_out)
     model = meshes.read()
+    if len(tree.joints) == 1 and not model.pieces:
+        raise BadFigure("the file holds no figure: no mesh, no joints.", advice="Choose a file with a model in it.")
     metres = scale if scale is not None else metres_in(_size(tree, model))
     if metres != 1.0:
         tree, model = tree.scaled(metres), _scaled(model, metres)
@@ -125,9 +128,10 @@ def _dressed(what: Brought, rig: Rig) -> Model:
     return replace(model, brought=without_motion(what.reader), metres=what.metres)
 
 
-def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str]) -> Shot:
+def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_out: list[str]) -> Shot:
     own = _own_rig(reader)
-    what = brought(reader, left_out, float(own.get("metres", 1.0)) if own else scale)
+    metres = float(own.get("metres", 1.0)) if own else 1.0 if scale is None and _is_ours(reader) else scale
+    what = brought(reader, left_out, metres)
     animations = [(a, tracks_of(reader, a, what.shapes, left_out)) for a in reader.items("animations")]
     animations = [(a, tracks) for a, tracks in animations if tracks]
     tracks = [t for _, found in animations for t in found]
@@ -137,7 +141,7 @@ def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str
         rig = rigged(what, kept or guess_build(what.tree.joints), reach=not tracks, tracks=tracks)
         rig = replace(rig, setup=setup_of(kept)) if kept else rig
     colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
-    figure = Figure(path.stem, rig, _dressed(what, rig), str(path.resolve()), colour)
+    figure = Figure(name, rig, _dressed(what, rig), str(path.resolve()), colour)
     rate = _written_rate(reader) or guessed_rate(tracks)
     longest = max((float(track.times[-1]) for track in tracks), default=0.0) * rate
     if longest > LONGEST:
@@ -146,7 +150,7 @@ def _shot(reader: GlbReader, path: Path, scale: float | None, left_out: list[str
     takes = _takes(figure, TakeMaker(what.tree, rig, rate), animations, what.shapes)
     span = takes[0].span or Span(first, first + 47.0)
     worked_on = replace(takes[0], span=None)
-    return Shot(path.stem, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
+    return Shot(name, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
 
 
 def _own_rig(reader: GlbReader) -> dict[str, Any] | None:
@@ -161,6 +165,12 @@ def _own_rig(reader: GlbReader) -> dict[str, Any] | None:
         if isinstance(s.get("extras"), dict) and "bovrin" in s["extras"]
     ]
     return {"rig": skins[0]} if len(skins) == 1 else None
+
+
+def _is_ours(reader: GlbReader) -> bool:
+    """Whether Bovrin wrote a file, whose units are metres then."""
+    asset = reader.document.get("asset")
+    return isinstance(asset, dict) and str(asset.get("generator", "")).startswith("Bovrin")
 
 
 def _known_rig(what: Brought, own: dict[str, Any], tracks: Sequence[Track]) -> Rig | None:

@@ -38,10 +38,21 @@ def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
         for one in cast:
             _add_figure_motion(writer, shot, one, rate)
         finish_scene(writer, [n for one in cast for n in one.loose])
+        if len(cast) > 1:
+            for one in cast:
+                _say_whose(writer, one)
         if len(cast) == 1 and cast[0].figure.model.brought:
             own = brought_extras(_in_metres(cast[0]))
             writer.document.setdefault("extras", {})["bovrin"] = own
     return writer.to_bytes()
+
+
+def _say_whose(writer: GlbWriter, one: Placed) -> None:
+    """Write on the node that carries a figure what it is, so that a shot with several comes back as it was."""
+    node = writer.document["nodes"][one.nodes[0]]
+    extras = node.get("extras")
+    told = extras if isinstance(extras, dict) else {}
+    node["extras"] = {**told, "bovrin": "whole", "figure": brought_extras(_in_metres(one))}
 
 
 def _in_metres(one: Placed) -> Figure:

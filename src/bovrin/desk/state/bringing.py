@@ -60,13 +60,14 @@ def bring_in(files: Files, source: Path) -> bool:
     read, left_out, _ = found
 
     def work() -> Shot:
-        figure = keep_beside(read.cast[0], folder)
-        return at_rate(replace(read, cast=(figure,)), now.frame_rate, now.first)
+        cast = tuple(keep_beside(figure, folder) for figure in read.cast)
+        return at_rate(replace(read, cast=cast), now.frame_rate, now.first)
 
     brought = _waited(files, source, work)
     if brought is None:
         return False
-    done = session.do(f"Bring {brought.cast[0].name}", lambda shot: all_joined(shot, brought))
+    names = ", ".join(figure.name for figure in brought.cast)
+    done = session.do(f"Bring {names}", lambda shot: all_joined(shot, brought))
     if done:
         session.choose(session.shot.cast[-1].name)
         session.voice.tell(_said(source.name, brought, left_out))
