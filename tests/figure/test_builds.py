@@ -6,12 +6,20 @@ from tests.figure import builds
 
 from bovrin import script
 from bovrin.craft.mirror import mirror
+from bovrin.craft.mirror_keys import mirror_range
 from bovrin.figure.bone_words import Bone, bone_of
 from bovrin.figure.guess import guess_build
 from bovrin.figure.joint_tree import without_side
+from bovrin.figure.rig_growing import with_channels
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.stick import stick_model
-from bovrin.shot import Figure, Joint, Shot
+from bovrin.motion.rotations import quaternion_matrix
+from bovrin.shot import Curve, Figure, Joint, Shot
+from bovrin.shot.curve import recorded_columns
+
+
+def rotated(quaternions: np.ndarray, v: list[float]) -> np.ndarray:
+    return (quaternion_matrix(quaternions) @ np.array(v)[:, None])[..., 0]
 
 
 def limbs_of(joints: tuple[Joint, ...]) -> dict[str, list[str]]:
@@ -110,6 +118,49 @@ def test_swapped_sides_are_symmetric_and_stay_in_place(figure: Figure) -> None:
     for left, right in guess_build(rig.joints).pairs:
         other[[left, right]] = right, left
     assert np.abs(b - a[other] * [-1, 1, 1]).max() < 1e-5
+
+
+def walking(rows: list[builds.Row], hips: str) -> Shot:
+    """A recording of somebody who walks off, turning, all of it in the hips."""
+    joints = builds.joints_of(rows)
+    rig = with_channels(make_rig(joints, guess_build(joints), reach=False), {1}, set(range(1, len(joints))))
+    figure = Figure("it", rig, stick_model(rig), "it", (0.5, 0.5, 0.5))
+    frames, rng = np.arange(101.0, 141.0), np.random.default_rng(11)
+    shared = recorded_columns(frames)
+    curves = {}
+    for i, name in enumerate(rig.channel_names):
+        control, word = name.split("/")
+        if control == hips and word in ("across", "forward", "turn"):
+            values = {"across": 0.03, "forward": 0.05, "turn": 0.02}[word] * (frames - 101) + 1.0 * (word == "across")
+        elif word in ("turn", "tilt", "roll") and control != "whole figure" and "goal" not in control:
+            values = rng.normal(0, 0.3) * np.sin((frames - 101) / 6 + rng.uniform(0, 6))
+        else:
+            continue
+        curves[i] = Curve.from_columns({**shared, "values": values})
+    return Shot("x", last=140).with_figure(figure, figure.no_motion().replaced(curves))
+
+
+@pytest.mark.parametrize("name", ["in one word", "sides behind, twists inside", "German"])
+def test_hips_that_travel_stay_where_they_are_when_mirrored(name: str) -> None:
+    names, _, rows = builds.TWO_LEGS[name]
+    shot = walking(rows, names["hips"])
+    rig, frames = shot.figure("it").rig, np.arange(101.0, 141.0, 3)
+    hips, other = [j.name for j in rig.joints].index(names["hips"]), np.arange(len(rig.joints))
+    for left, right in guess_build(rig.joints).pairs:
+        other[[left, right]] = right, left
+    before = script.sample(shot, "it", frames)
+    ahead = rotated(before.rotation[:, hips], [0.0, 0.0, 1.0])
+    side = np.stack([ahead[:, 2], 0 * ahead[:, 0], -ahead[:, 0]], -1)
+    side /= np.linalg.norm(side, axis=-1, keepdims=True)
+    from_hips = before.position - before.position[:, [hips]]
+    across = (from_hips * side[:, None]).sum(-1, keepdims=True) * side[:, None]
+    wanted = (before.position - 2 * across)[:, other]
+    keep = [j for j in range(len(rig.joints)) if j]
+    for turned in (mirror(shot, "it", frames), mirror_range(shot, "it", 101, 140)):
+        after = script.sample(turned, "it", frames).position
+        assert np.abs(after - wanted)[:, keep].max() < 1e-5
+    twice = mirror_range(mirror_range(shot, "it", 101, 140), "it", 101, 140)
+    assert np.abs(script.sample(twice, "it", frames).position - before.position).max() < 1e-5
 
 
 @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.craft.keys import KeyStyle, local_style
 from bovrin.craft.lag import lags_at, lags_there, values_with_lags
 from bovrin.craft.late_keys import keyed_late
+from bovrin.craft.mirror_travel import keep_in_place, travelling_hips
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import plan_of
 from bovrin.figure.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
@@ -161,6 +162,9 @@ def mirror(
     lags[:, (np.diff(at[:, None] + lags, axis=0) <= SAME_FRAME).any(0)] = 0.0  # frame by frame, nothing can be late
     values = values_with_lags(curves, rig, at, lags)
     new = mirrored_values(rig, values, who)
+    hips = travelling_hips(shot, figure) if plane == "figure" and keep_place and parts is None else None
+    if hips is not None:
+        keep_in_place(rig, hips, values, new)
     roots = mirrored_whole(rig, values, new, plane, keep_place=keep_place) if parts is None else []
     touched = [i for c in (*who.targets, *roots) for i in rig.span(c)]
     how_keyed = style or local_style(shot, figure, float(at[0]), KeyRole.KEY_POSE)

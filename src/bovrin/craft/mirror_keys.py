@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 from bovrin.craft.keys import KeyStyle, keyed_all, merged, part_channels
 from bovrin.craft.lag import NOBODY, belonging
 from bovrin.craft.mirror import Exchange, across, exchange_of, mirrored_values, mirrored_whole
+from bovrin.craft.mirror_travel import keep_in_place, travelling_controls, travelling_hips
 from bovrin.errors import BadMotion
+from bovrin.figure.fit import continuous
 from bovrin.figure.plan import plan_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
@@ -75,6 +77,9 @@ def mirror_keys(
         for to, taken, sign in zip(way.to.tolist(), way.taken.tolist(), way.sign, strict=True)
     }
     changes |= _worked_out(rig, before, masks, way.odd)
+    hips = travelling_hips(shot, figure) if whole and plane == "figure" and keep_place else None
+    if hips is not None:
+        changes |= _in_place(rig, before, masks, who, hips)
     if whole:
         changes |= _place(rig, before, chosen, plane, keep_place=keep_place)
     return shot.with_curves(figure, before.replaced(changes))
@@ -118,6 +123,19 @@ def _worked_out(rig: Rig, before: CurveSet, masks: Mapping[int, Bools], who: Exc
         return {}
     new = mirrored_values(rig, channel_values(before, rig, frames), who)
     return keyed_all(before, [i for c in who.targets for i in rig.span(c)], frames, new, _style(before, frames))
+
+
+def _in_place(rig: Rig, before: CurveSet, masks: Mapping[int, Bools], who: Exchange, hips: int) -> dict[int, Curve]:
+    """The keys of hips that travel, and of what goes along with them, mirrored where they are."""
+    own = [i for c in travelling_controls(rig, hips) for i in rig.span(c) if i in masks]
+    keyed = [before[i].frames[masks[i]] for i in own]
+    frames = np.unique(np.concatenate(keyed)) if keyed else np.empty(0)
+    if not len(frames):
+        return {}
+    values = channel_values(before, rig, frames)
+    new = mirrored_values(rig, values, who)
+    keep_in_place(rig, hips, values, new)
+    return keyed_all(before, [i for i in own if len(before[i])], frames, continuous(rig, new), _style(before, frames))
 
 
 def _style(curves: CurveSet, frames: Floats) -> KeyStyle:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
+from bovrin.figure.joint_tree import JointTree
 from bovrin.figure.rig_making import MOVE, TURN
-from bovrin.shot import Channel, Control, ControlKind, Part, Rig, Unit
+from bovrin.shot import Channel, Control, ControlKind, Part, Rig, Side, Unit
 from bovrin.shot.rig import MORPH
 
 SIZES = (("size across", "size x"), ("size up", "size y"), ("size forward", "size z"))
@@ -40,7 +41,18 @@ def with_channels(
         return rig
     more = range(len(controls), len(controls) + len(extra))
     parts = _with_members(rig.parts, "more", tuple(more)) if extra else rig.parts
-    return replace(rig, controls=tuple(controls + extra), parts=parts)
+    pairs = (*rig.pairs, *_pairs_of(rig, extra))
+    return replace(rig, controls=tuple(controls + extra), parts=parts, pairs=pairs)
+
+
+def _pairs_of(rig: Rig, controls: list[Control]) -> list[tuple[str, str]]:
+    """Left and right among some controls, by their joints."""
+    tree, names = JointTree(rig.joints), {c.joint: c.name for c in controls}
+    return [
+        (names[j], names[other])
+        for j, (other, _) in tree.pairs.items()
+        if j in names and other in names and tree.side(j) is Side.LEFT
+    ]
 
 
 def with_shapes(rig: Rig, shapes: Iterable[tuple[str, float, int]]) -> Rig:

@@ -1,0 +1,71 @@
+"""Figures whose hips travel instead of the whole figure, as recorded and brought ones: mirrored where they are."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.plan import columns, plan_of
+from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.setup import taken_for
+from bovrin.motion.evaluate import channel_values
+from bovrin.motion.rotations import about
+from bovrin.shot import ControlKind, CurveSet, Rig, Shot
+
+Floats = NDArray[np.float64]
+
+FAR = 0.3
+"""Share of a figure's size that its hips go from the middle of the whole figure when it is they that travel."""
+UP = np.array([0.0, 1.0, 0.0])
+
+
+def travelling_hips(shot: Shot, figure: str) -> int | None:
+    """The control of the hips, if it is they that take a figure through the shot."""
+    return _travelling(shot.curves(figure), shot.figure(figure).rig)
+
+
+@cached_by_identity(16)
+def _travelling(curves: CurveSet, rig: Rig) -> int | None:
+    hips = taken_for(rig).hips
+    control = next(
+        (
+            i
+            for i, c in enumerate(rig.controls)
+            if c.joint == hips and c.kind is ControlKind.JOINT and max(columns(rig, i, "translate")) >= 0
+        ),
+        None,
+    )
+    if control is None or min(columns(rig, control, "rotate")) < 0:
+        return None
+    frames = [curves[i].frames for i in columns(rig, control, "translate") if i >= 0 and len(curves[i])]
+    if not frames:
+        return None
+    row = np.flatnonzero(rest_plan(rig).movers == control)
+    moves = rest_moves(rig, channel_values(curves, rig, np.unique(np.concatenate(frames))), row)[:, 0]
+    size = float(np.ptp(plan_of(rig).rest_world[:, :3, 3], axis=0).max())
+    return control if float(np.hypot(moves[:, 0], moves[:, 2]).max()) > FAR * size else None
+
+
+def travelling_controls(rig: Rig, hips: int) -> list[int]:
+    """What stands in the figure's space and goes along with its hips: they and the limbs' goals."""
+    return [hips, *(i for i, c in enumerate(rig.controls) if c.kind is ControlKind.GOAL)]
+
+
+def keep_in_place(rig: Rig, hips: int, values: Floats, new: Floats) -> None:
+    """Take mirrored poses `new` (F, C) of `values` (F, C) back to where the hips were, facing where they faced."""
+    plan, rest = rest_plan(rig), plan_of(rig).rest_world[:, :3, 3]
+    own = np.flatnonzero(plan.turners == hips), np.flatnonzero(plan.movers == hips)
+    ahead = rest_turns(rig, values, own[0])[:, 0, :, 2]
+    back = about(UP, 2.0 * np.arctan2(ahead[:, 0], ahead[:, 2]))
+    stood = rest[rig.controls[hips].joint] + rest_moves(rig, values, own[1])[:, 0]
+    mirrored = rest[rig.controls[hips].joint] + rest_moves(rig, new, own[1])[:, 0]
+    for control in travelling_controls(rig, hips):
+        turner, mover = np.flatnonzero(plan.turners == control), np.flatnonzero(plan.movers == control)
+        if len(turner):
+            turn_values(rig, back[:, None] @ rest_turns(rig, new, turner), turner, values, new)
+        if len(mover):
+            at = rest[rig.controls[control].joint]
+            place = at + rest_moves(rig, new, mover)[:, 0]
+            moved = (back @ (place - mirrored)[..., None])[..., 0] + stood
+            move_values(rig, (moved - at)[:, None], mover, new)
