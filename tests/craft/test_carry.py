@@ -1,3 +1,6 @@
+from dataclasses import replace
+from pathlib import Path
+
 import numpy as np
 import pytest
 from tests.strategies import chain_figure
@@ -106,3 +109,25 @@ def test_strangers_share_too_little(both: Shot) -> None:
         script.carry(shot, "walk", "rod")
     with pytest.raises(BadMotion, match="another figure"):
         script.carry(shot, "walk", "walk")
+
+
+@pytest.mark.parametrize("scale", [0.5, 1.5, 2.0])
+def test_other_sizes_neither_slide_nor_pop(scale: float, tmp_path: Path) -> None:
+    """Carried to a figure of half to twice the size: planted feet stay, knees turn little faster than the source's."""
+    walking = walk(tmp_path)
+    other = replace(script.bring(tmp_path / "walk.bvh", scale=scale).cast[0], name="other")
+    shot = script.carry(walking.with_figure(other), "walk", "other")
+    for side in "LR":
+        down = planted(track(shot, "walk", f"Spitze.{side}"), LEG, shot.frame_rate)
+        way = np.linalg.norm(np.diff(track(shot, "other", f"Spitze.{side}"), axis=0), axis=1)
+        assert way[down[1:] & down[:-1]].max() < 0.002
+        speeds = [np.abs(np.diff(_knee(shot, figure, side))).max() for figure in ("other", "walk")]
+        assert speeds[0] < 1.3 * speeds[1]
+
+
+def _knee(shot: Shot, figure: str, side: str) -> np.ndarray:
+    """How far a knee is bent on every frame, radians."""
+    hip, knee, foot = (track(shot, figure, f"{word}.{side}") for word in ("Ast", "Zweig", "Schuh"))
+    up, down = hip - knee, foot - knee
+    cos = (up * down).sum(1) / np.linalg.norm(up, axis=1) / np.linalg.norm(down, axis=1)
+    return np.arccos(np.clip(cos, -1, 1))
