@@ -38,7 +38,7 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
-from bovrin.script.cast import bring, carry, rig_report
+from bovrin.script.cast import bring, carry, find_key_poses, keep_key_poses, rig_report
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -79,9 +79,11 @@ __all__ = [
     "fence",
     "figures",
     "fill_breakdowns",
+    "find_key_poses",
     "import_markers",
     "insert_frames",
     "insert_key",
+    "keep_key_poses",
     "keep_trace",
     "key_pose",
     "keys",

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
+from bovrin.craft import key_pose_keeping as _keeping
+from bovrin.craft import key_pose_search as _search
 from bovrin.craft.carry import carried
 from bovrin.figure.setup import taken_for
 from bovrin.figure.unequal import unequal_limbs
@@ -46,3 +51,24 @@ def rig_report(shot: Shot, figure: str) -> dict[str, Any]:
         "sure": dict(guess.sure),
         "unequal": [[*names, gap] for names, gap in unequal_limbs(rig).items()],
     }
+
+
+def find_key_poses(
+    shot: Shot, figure: str, count: int | None = None, error: float = 0.03, frames: tuple[float, float] | None = None
+) -> list[float]:
+    """The frames of the fewest key poses that tell a recorded motion to so many metres at the worst joint, or of so many.
+
+    frames: from where to where; the shot's range if not given.
+    """
+    first, last = frames or (shot.first, shot.last)
+    whole = np.arange(np.ceil(first), np.floor(last) + 1)
+    found = _search.find_key_poses(shot, figure, whole)
+    if count is not None:
+        return list(map(float, found.of(count)))
+    return list(map(float, _keeping.fewest(shot, figure, found, error)))
+
+
+def keep_key_poses(shot: Shot, figure: str, frames: Iterable[float], take: str) -> Shot:
+    """A new take of this name in which a figure's motion is told by key poses on some frames, with curves fitted between; the
+    recording stays in the take that was worked on."""
+    return _keeping.keep_key_poses(shot, figure, frames, take)
