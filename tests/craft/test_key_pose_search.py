@@ -65,7 +65,7 @@ def test_more_poses_leave_less_untold() -> None:
     off = [
         untold(shot, "porter", told_by(shot, "porter", found.of(n)), frames)[0] for n in (4, len(known), 3 * len(known))
     ]
-    assert off[0] > off[1] > off[2]
+    assert off[0] > 0.05 and max(off[1:]) < 0.005
 
 
 def test_the_motion_is_told_and_the_recording_stays() -> None:
