@@ -19,6 +19,7 @@ from bovrin.desk.topbar import TopBar
 from bovrin.picture.theme import NIGHT, PAPER
 
 if TYPE_CHECKING:
+    from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
     from bovrin.desk.sheets.snap_popover import SnapPopover
 
 # Sheets that are seldom opened are loaded when they are: that keeps them out of the window's start.
@@ -27,15 +28,18 @@ if TYPE_CHECKING:
 class Opening:
     """Opens over a window. What stays open, or is opened often, is kept here."""
 
-    def __init__(self, port: Port, window: QWidget, topbar: TopBar, time_button: QPushButton) -> None:
-        self._port, self._window, self._topbar, self._time_button = port, window, topbar, time_button
+    def __init__(self, port: Port, window: QWidget, topbar: TopBar, time_button: QPushButton, stage: QWidget) -> None:
+        self._port, self._window, self._topbar = port, window, topbar
+        self._time_button, self._stage = time_button, stage
         self.finder: Finder | None = None
         self.time: TimePopover | None = None
         self.start: QWidget | None = None
         self.snap: SnapPopover | None = None
+        self.key_poses: KeyPosesSheet | None = None
         self._sheets: dict[str, Callable[[], object]] = {
             "finder": self._open_finder,
             "hand on": self._open_hand_on,
+            "key poses": self._open_key_poses,
             "keys": self._open_keys,
             "set up": self._open_setup,
             "snap": self._open_snap,
@@ -73,6 +77,13 @@ class Opening:
         from bovrin.desk.sheets.setup_sheet import SetupSheet  # noqa: PLC0415
 
         SetupSheet(self._port.session, self._window).open()
+
+    def _open_key_poses(self) -> None:
+        from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet  # noqa: PLC0415
+
+        if self.key_poses is None:
+            self.key_poses = KeyPosesSheet(self._port.files, self._stage, self._window)
+        self.key_poses.ask()
 
     def _open_snap(self) -> None:
         from bovrin.desk.sheets.snap_popover import SnapPopover  # noqa: PLC0415

@@ -58,7 +58,7 @@ class Window(QMainWindow):
         self._waiting_changes = WaitingChanges(session)
         self._build()
         self._add_shortcuts()
-        self.opening = Opening(self, self, self.topbar, self.status.time)
+        self.opening = Opening(self, self, self.topbar, self.status.time, self.stage)
         self.keyboard = Keyboard(
             self,
             session,

@@ -47,6 +47,7 @@ ALSO: dict[str, str] = {
     "pose.keep": "pose library save store",
     "pose.mode": "ik fk inverse forward kinematics switch",
     "pose.mode_span": "ik fk inverse forward kinematics bake switch",
+    "motion.find_poses": "mocap cleanup reduce keyframe extraction simplify",
     "pose.match": "ik fk snap align",
     "pose.anchor": "pin lock constraint",
     "pose.release": "unpin free",

@@ -146,6 +146,14 @@ SPACING: tuple[Command, ...] = (
         always,
     ),
     _row(
+        "motion.find_poses",
+        "Motion",
+        "Find the key poses…",
+        "",
+        "The fewest poses that tell a recorded motion, from few to many, kept as a take of their own",
+        lambda port: port.open("key poses"),
+    ),
+    _row(
         "motion.insert_part",
         "Motion",
         "Insert a frame for the part",
