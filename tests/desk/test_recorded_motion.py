@@ -4,10 +4,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.craft.test_key_pose_search import recorded
+from tests.walks import walk
 
 from bovrin import script
 from bovrin.craft.lag import card_poses_of
@@ -103,3 +104,53 @@ def test_another_rate_is_asked_about(window: Window, tmp_path: Path, monkeypatch
     assert bring_as_project(window, path) and window.session.shot.frame_rate == 24
     assert bring_as_project(window, path) and window.session.shot.frame_rate == 120
     assert "120 frames a second" in asked[0][0]
+
+
+@pytest.fixture
+def walking(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
+    """A window with a walk that was brought: it goes off a metre and a half."""
+    walk(tmp_path)
+    monkeypatch.setattr(window.ask, "file_to_write", lambda *_args: tmp_path / "walk.bovrin.json")
+    assert bring_as_project(window, tmp_path / "walk.bvh")
+    QApplication.processEvents()
+    return window
+
+
+def seen_at(window: Window, frame: float) -> QPointF:
+    """Where the figure's hips are on the stage, as shares of its size."""
+    session, stage = window.session, window.stage.main
+    session.go_to(frame)
+    motion = script.sample(session.shot, session.figure_name, [frame])
+    at = stage.scene.on_screen(motion.position[0, motion.joints.index("Kern")])
+    return QPointF(at.x() / stage.width(), at.y() / stage.height())
+
+
+def test_what_travels_is_kept_in_view(walking: Window) -> None:
+    session = walking.session
+    frames = np.linspace(session.shot.first, session.shot.last, 9)
+    assert session.looking.follow, "a motion that goes off is followed from the start"
+    here = [seen_at(walking, f) for f in frames]
+    assert all(0.2 < at.x() < 0.8 and 0.2 < at.y() < 0.8 for at in here)
+    steps = np.diff([[seen_at(walking, f).x(), seen_at(walking, f).y()] for f in np.arange(110, 170)], axis=0)
+    assert np.abs(steps).max() < 0.01, "smoothly"
+    session.go_to(140)
+    view = walking.stage.main.scene.view
+    walking.run("view.follow")
+    assert not session.looking.follow and walking.stage.main.scene.view == view, "nothing jumps when it is let go of"
+    off = [seen_at(walking, f).x() for f in (frames[0], frames[-1])]
+    assert abs(off[1] - off[0]) > 0.1 > 5 * abs(here[-1].x() - here[0].x())
+    session.go_to(150)
+    view = walking.stage.main.scene.view
+    walking.run("view.follow")
+    assert walking.stage.main.scene.view == view
+    session.do("Pose", lambda s: script.set_values(s, session.figure_name, 150, {"Kern/up": 0.1}))
+    assert np.allclose(walking.stage.main.scene.view.target, view.target), "an edit moves no view"
+
+
+def test_each_frame_is_drawn_ahead_from_where_it_is_seen(walking: Window) -> None:
+    scene = walking.stage.main.scene
+    walking.session.go_to(120)
+    there = scene.view_on(160)
+    assert there.target != scene.view.target
+    walking.session.go_to(160)
+    assert scene.view == there

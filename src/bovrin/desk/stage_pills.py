@@ -21,7 +21,7 @@ TOGGLES = {
     "Joints": "show.joints",
     "As stepped": "motion.look_stepped",
 }
-OWN = ("view.own_front", "view.own_side")
+OWN = ("view.own_front", "view.own_side", "view.follow")
 NARROW = 730
 """Pixels of the stage below which the views share one pill."""
 
@@ -40,7 +40,7 @@ class StagePills(QWidget):
             lambda word: run(f"view.{word.lower()}"),
             [tooltip(f"view.{name}") for name in VIEWS],
         )
-        self.own = self._menu_pill("Figure's ▾", "The figure's own front or side, whichever way it faces", OWN)
+        self.own = self._menu_pill("Figure's ▾", "The figure's own front or side; kept in view", OWN)
         every = (*(f"view.{name}" for name in VIEWS), *OWN)
         self.view = self._menu_pill("View ▾", "Where the stage is looked at from", every)
         self.looks = Toggles(TOGGLES, run, tooltip)

@@ -9,6 +9,7 @@ from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
 from bovrin.desk.state.bringing import bring
+from bovrin.measure.ground_path import travels
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
 FIGURES = (".glb", ".gltf", ".bvh")
@@ -63,7 +64,12 @@ def offered_to_bring(port: Port, path: Path) -> bool:
 def bring_as_project(port: Port, source: Path) -> bool:
     """Ask where the project shall lie that a file becomes, and make it."""
     target = port.ask.file_to_write("Keep it as a project", source.with_suffix(".bovrin.json"), PROJECTS)
-    return target is not None and bring(port.files, source, target, lambda own, usual: _rate(port, own, usual))
+    if target is None or not bring(port.files, source, target, lambda own, usual: _rate(port, own, usual)):
+        return False
+    session = port.session
+    session.change_looking(follow=travels(session.shot, session.figure_name))
+    port.stage.fit()
+    return True
 
 
 def _rate(port: Port, own: float, usual: float) -> float | None:

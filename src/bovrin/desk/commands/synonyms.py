@@ -102,6 +102,7 @@ ALSO: dict[str, str] = {
     "view.clean": "hide controls overlays preview",
     "view.glass": "second camera viewport picture",
     "view.own_front": "camera viewport character",
+    "view.follow": "camera track tracking follow lock",
     "view.own_side": "camera viewport character",
     "view.three-quarter": "camera perspective viewport",
     "view.front": "camera orthographic viewport",

@@ -49,6 +49,15 @@ VIEWING = (
     *(_view(name) for name in VIEWS),
     _own_view("front"),
     _own_view("side"),
+    Command(
+        "view.follow",
+        "View",
+        "Keep the figure in view",
+        "",
+        "The view goes along with the chosen figure while it travels; again: it stays where it is",
+        lambda port: port.session.change_looking(follow=not port.session.looking.follow),
+        has_figure,
+    ),
     Command("view.fit", "View", "Fit", "V", "Fit what is chosen, again everything", fit),
     Command(
         "view.clean",

@@ -33,7 +33,7 @@ class FrontGlass(QWidget):
         self.stage.setParent(self)
         self.stage.setAccessibleName("Front glass")
         self.stage.setMinimumSize(0, 0)
-        self.stage.scene.view = VIEWS["front"]
+        self.stage.scene.look_from(VIEWS["front"])
         self._row = QWidget(self)
         line = QHBoxLayout(self._row)
         line.setContentsMargins(8, 6, 4, 0)

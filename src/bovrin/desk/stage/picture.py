@@ -106,5 +106,5 @@ class StagePicture(QObject):
         """Draw a frame as playing shows it, and keep it."""
         scene = self.scene
         look = PictureStyle(theme=Look.theme, fine=False, line=1.5 * self.ratio)
-        pixels = shared_renderer().draw(scene.items(frame), scene.view, self.size(), look)
+        pixels = shared_renderer().draw(scene.items(frame), scene.view_on(frame), self.size(), look)
         self._keep(frame, Picture(pixels, self.ratio))

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
 
 from bovrin.craft.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
+from bovrin.desk.stage.following import Following
 from bovrin.desk.stage.ghosts import ghosts
 from bovrin.desk.state.session import Session
 from bovrin.figure.body.bends import movers
@@ -40,16 +41,25 @@ class Scene(QObject):
     def __init__(self, session: Session, handle_size: float = 1.0) -> None:
         super().__init__()
         self.session, self.handle_size = session, handle_size
-        self.view: View = VIEWS["three-quarter"]
+        self._following = Following(session, VIEWS["three-quarter"])
         self.size = QSize(16, 16)
         self.drawable = False
         self._picked: Picked | None = None
 
     def look_from(self, view: View) -> None:
         """Look from elsewhere."""
-        self.view = view
+        self._following.take(view)
         self.forget()
         self.view_changed.emit()
+
+    @property
+    def view(self) -> View:
+        """Where the stage is looked at from now."""
+        return self._following.at(self.session.frame)
+
+    def view_on(self, frame: float) -> View:
+        """Where it is looked at from on a frame."""
+        return self._following.at(frame)
 
     def forget(self) -> None:
         """Something else is seen now."""

@@ -14,7 +14,8 @@ AXES = ("view", "world", "parent", "own")
 
 @dataclass(frozen=True)
 class Looking:
-    """clean: handles and words are hidden; stepped: all is seen as if it held; joints: seen through the mesh.
+    """clean: handles and words are hidden; follow: the chosen figure is kept in view while it travels; stepped: all is seen
+    as if it held; joints: seen through the mesh.
 
     hidden: figures by name; hidden_parts by figure and part; alone: the only parts that are seen, and whose; traces shown,
     by figure and name. axes: what handles go along; pivot_for_all: chosen controls turn about one point; borrowed: a place
@@ -22,6 +23,7 @@ class Looking:
     """
 
     clean: bool = False
+    follow: bool = False
     stepped: bool = False
     joints: bool = False
     light_table: LightTable = LightTable()
