@@ -15,6 +15,8 @@ from bovrin.craft.lag import card_poses_of
 from bovrin.desk.commands.files import bring_as_project
 from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
 from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.card_pictures import WIDTH
+from bovrin.desk.strip.film import film_places
 from bovrin.desk.window import Window
 
 
@@ -154,3 +156,28 @@ def test_each_frame_is_drawn_ahead_from_where_it_is_seen(walking: Window) -> Non
     assert there.target != scene.view.target
     walking.session.go_to(160)
     assert scene.view == there
+
+
+def test_a_recorded_stretch_is_a_film(walking: Window) -> None:
+    strip, session = walking.strip, walking.session
+    card = strip.places.cards_in_sight()[0]
+    assert session.curves is not None
+    places = film_places(session.curves, card, walking.bottom.scale.per_frame)
+    lefts, frames = np.array(places).T
+    assert len(places) >= 8 and np.ptp(np.diff(lefts)) < 1e-9, "at even distances"
+    assert (np.diff(frames) > 0).all() and frames[-1] <= card.frame + card.held
+    there = [walking.bottom.scale.x(f) - card.rect.left() for f in frames]
+    assert np.abs(np.array(there) - lefts - WIDTH / 2).max() < walking.bottom.scale.per_frame, "each where its frame is"
+    image = strip.painter.still().toImage()
+    for _ in range(400):
+        if all(p is not None for p in walking.pictures.pictures(frames)):
+            break
+        QTest.qWait(20)
+    assert strip.painter.still().toImage() != image, "they come one by one"
+
+
+def test_poses_that_are_held_have_one_picture(window: Window) -> None:
+    window.session.choose("porter")
+    assert window.session.curves is not None
+    cards = window.strip.places.cards_in_sight()
+    assert not any(film_places(window.session.curves, card, window.bottom.scale.per_frame) for card in cards)

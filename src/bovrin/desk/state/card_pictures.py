@@ -23,6 +23,8 @@ from bovrin.shot import Figure
 Key = tuple[str, object]
 
 WIDTH, HEIGHT, RATIO = 66, 70, 2
+AWAY = 0.45
+"""Share of its height that a figure stands off from where it rests, from which on it is drawn where it stands."""
 KEPT = 400
 
 
@@ -92,6 +94,9 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     points = skin_at_rest(figure) if figure.model.pieces else np.zeros((1, 3))
     middle = world[:, :3, 3].mean(0) if len(world) > 1 else world[0, :3, 3]
     low, high = points.min(0), points.max(0)
+    off = middle[1] - (low[1] + high[1]) / 2
+    if abs(off) > AWAY * (high[1] - low[1]):  # files may keep a figure at rest anywhere
+        low, high = low + [0.0, off, 0.0], high + [0.0, off, 0.0]
     around = np.array([[middle[0], low[1], middle[2]], [middle[0], high[1], middle[2]]]) + np.array([0, 0.02, 0])
     view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
     if len(world) == 1:

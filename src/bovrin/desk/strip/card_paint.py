@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -22,6 +23,7 @@ class CardLook:
     chosen: bool
     unkeyed: bool
     slim: bool
+    film: tuple[tuple[float, QImage | None], ...] = ()
 
 
 def paint_card(painter: QPainter, card: CardPlace, look: CardLook) -> None:
@@ -52,14 +54,25 @@ def _paper(card: CardPlace, look: CardLook) -> QColor:
 
 
 def _paint_picture(painter: QPainter, rect: QRectF, look: CardLook) -> None:
-    if look.picture is None:
-        return
-    if look.slim:
+    if look.film:
+        _paint_film(painter, rect, ((0.0, look.picture), *look.film))
+    elif look.picture is not None and look.slim:
         painter.drawImage(QRectF(rect.left() + 16, rect.top() + 1, 26, 28), look.picture)
-        return
-    size = look.picture.deviceIndependentSize()
-    left = rect.left() + min(26, max(2, (rect.width() - size.width()) / 2))
-    painter.drawImage(QPointF(left, rect.bottom() - size.height() - 1), look.picture)
+    elif look.picture is not None:
+        size = look.picture.deviceIndependentSize()
+        left = rect.left() + min(26, max(2, (rect.width() - size.width()) / 2))
+        painter.drawImage(QPointF(left, rect.bottom() - size.height() - 1), look.picture)
+
+
+def _paint_film(painter: QPainter, rect: QRectF, pictures: Iterable[tuple[float, QImage | None]]) -> None:
+    """Pictures side by side, with lines between them."""
+    painter.setPen(Look.pen("hairline"))
+    for left, picture in pictures:
+        x = rect.left() + left
+        if left:
+            painter.drawLine(QPointF(x, rect.top() + 1), QPointF(x, rect.bottom() - 1))
+        if picture is not None:
+            painter.drawImage(QPointF(x + 4, rect.bottom() - picture.deviceIndependentSize().height() - 1), picture)
 
 
 def _paint_words(painter: QPainter, card: CardPlace, look: CardLook) -> None:

@@ -13,10 +13,13 @@ from bovrin.desk.kit.timescale import GUTTER
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.strip.card_paint import CardLook, paint_card
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
+from bovrin.desk.strip.film import film_places
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, lane_tails, paint_lane_name, paint_tails
 from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 
+Film = list[tuple[float, float]]
+"""Pixels from a card's left, and frames, of the pictures of a recorded stretch."""
 NARROWEST = 20.0
 """Pixels of a card below which it shows no picture."""
 
@@ -47,7 +50,8 @@ class StripPainter:
         session, ratio = self.session, self._surface.devicePixelRatioF()
         curves, lanes, cards = session.curves, self.layout.lanes(), self.layout.cards_in_sight()
         marks = lane_marks(curves, lanes) if curves is not None and lanes else []
-        pictures = self._pictures(cards)
+        films = self._films(cards)
+        pictures = self._pictures(cards, films)
         shot, scale, keys = session.shown, self.scale, session.keys
         part = self.layout.chart.part()
         key = (
@@ -69,16 +73,30 @@ class StripPainter:
             None if self.layout.slim else (self.layout.chart.ladders(), self.layout.holds.stretches(part)),
         )
         if self._kept is None or not _same(self._kept[0], key):
-            self._kept = (key, self.painted(cards, pictures, marks))
+            self._kept = (key, self.painted(cards, films, pictures, marks))
         return self._kept[1]
 
-    def _pictures(self, cards: list[CardPlace]) -> list[QImage | None]:
-        wide = [card.rect.width() >= NARROWEST for card in cards]
-        frames = np.array([card.frame for card, w in zip(cards, wide, strict=True) if w])
-        made = iter(self.pictures.pictures(frames))
-        return [next(made, None) if w else None for w in wide]
+    def _films(self, cards: list[CardPlace]) -> list[Film]:
+        curves = self.session.curves
+        if curves is None or self.layout.slim:
+            return [[] for _ in cards]
+        return [film_places(curves, card, self.scale.per_frame) for card in cards]
 
-    def painted(self, cards: list[CardPlace], pictures: list[QImage | None], marks: list[Marks]) -> QPixmap:
+    def _pictures(self, cards: list[CardPlace], films: list[Film]) -> list[QImage | None]:
+        """A card's first picture, None where it is too narrow, then those of its film; card by card."""
+        wide = [card.rect.width() >= NARROWEST for card in cards]
+        rows = [
+            [*([c.frame] if w else []), *(f for _, f in film)] for c, w, film in zip(cards, wide, films, strict=True)
+        ]
+        made = iter(self.pictures.pictures(np.array([frame for row in rows for frame in row])))
+        found: list[QImage | None] = []
+        for w, film in zip(wide, films, strict=True):
+            found += [next(made, None) if w else None, *(next(made, None) for _ in film)]
+        return found
+
+    def painted(
+        self, cards: list[CardPlace], films: list[Film], pictures: list[QImage | None], marks: list[Marks]
+    ) -> QPixmap:
         """The still layer."""
         pixmap = self._surface.blank_layer()
         painter = QPainter(pixmap)
@@ -88,7 +106,7 @@ class StripPainter:
         painter.setClipRect(QRectF(GUTTER, 0, self._surface.width() - GUTTER, self._surface.height()))
         self._paint_outside(painter)
         self._paint_ruler(painter)
-        self._paint_cards(painter, cards, pictures)
+        self._paint_cards(painter, cards, films, pictures)
         if not self.layout.slim:
             self.layout.markers.paint(
                 painter, self.session.shown.markers, self.layout.markers_top(), self._surface.width()
@@ -146,15 +164,18 @@ class StripPainter:
             painter.drawLine(QPointF(x, RULER - 9), QPointF(x, RULER))
             painter.drawLine(QPointF(x, RULER - 1), QPointF(x + 5 * way, RULER - 1))
 
-    def _paint_cards(self, painter: QPainter, cards: list[CardPlace], pictures: list[QImage | None]) -> None:
+    def _paint_cards(
+        self, painter: QPainter, cards: list[CardPlace], films: list[Film], pictures: list[QImage | None]
+    ) -> None:
         session = self.session
         shot, chosen = session.shown, session.keys.cards()
         names = {card.frame: card.name for card in shot.cards(session.figure_name)} if cards else {}
         unkeyed = {u.frame for u in shot.unkeyed if u.figure == session.figure_name}
-        for card, picture in zip(cards, pictures, strict=True):
-            look = CardLook(
-                picture, names.get(card.frame, ""), card.frame in chosen, card.frame in unkeyed, self.layout.slim
-            )
+        drawn = iter(pictures)
+        for card, film in zip(cards, films, strict=True):
+            first, name = next(drawn), names.get(card.frame, "")
+            more = tuple((left, next(drawn)) for left, _ in film)
+            look = CardLook(first, name, card.frame in chosen, card.frame in unkeyed, self.layout.slim, more)
             paint_card(painter, card, look)
         if not len(session.poses.cards):
             painter.setPen(Look.pen("muted"))
