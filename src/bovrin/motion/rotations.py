@@ -124,23 +124,27 @@ def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
     return np.asarray(np.where(closer[..., None], second, best))
 
 
-FAR = 1.5
-"""Radians between two angles that follow one another, from which on they may be written better otherwise."""
-
-
 def followed(angles: Floats, order: str) -> Floats:
     """Angles (F, ..., 3), radians, of turns that follow one another, each written nearest to the one before.
 
-    What never comes far is unwound at once; only the rest is followed frame by frame, side by side.
+    Written the other way, both of two turns are as far apart as they were; so whether one changes its way against the one
+    before does not depend on how that is written, and all changes are found at once.
     """
-    result = np.unwrap(angles.reshape(len(angles), -1, 3), axis=0)
-    far = (np.abs(np.diff(result, axis=0)) > FAR).any((0, 2))
-    if far.any():
-        some = result[:, far]
-        for row in range(1, len(some)):
-            some[row] = nearest_euler(some[row], some[row - 1], order)
-        result[:, far] = some
-    return np.asarray(result.reshape(angles.shape))
+    i, j, k = (_AXIS[a] for a in order)
+    other = angles.copy()
+    other[..., i] += np.pi
+    other[..., j] = np.pi - other[..., j]
+    other[..., k] += np.pi
+    same, over = (np.abs(_within_half(way[1:] - angles[:-1])).sum(-1) for way in (angles, other))
+    changes = np.zeros(angles.shape[:-1], bool)
+    changes[1:] = over < same - 1e-9
+    changed = np.cumsum(changes, axis=0) % 2 == 1
+    return np.unwrap(np.where(changed[..., None], other, angles), axis=0)
+
+
+def _within_half(angles: Floats) -> Floats:
+    """The same angles within half a turn to either side."""
+    return np.asarray(angles - np.round(angles / (2 * np.pi)) * 2 * np.pi)
 
 
 ORDERS = ("XYZ", "YZX", "ZXY", "XZY", "YXZ", "ZYX")
@@ -148,18 +152,25 @@ STRAY = 0.05
 """Share of the way from one turn to the next by which straight lines between their angles may leave it."""
 
 
+LOOKED_AT = 600
+"""Steps from turn to turn by which an order is chosen."""
+
+
 def order_for(turns: Floats, wanted: str) -> str:
     """The rotation order in which straight lines between the angles of turns (F, 3, 3) that follow one another leave the
     shortest way least; the wanted one where that is good enough."""
     if len(turns) < 2:
         return wanted
-    step = rotation_vector(np.swapaxes(turns[:-1], -1, -2) @ turns[1:])
+    at = np.arange(0, len(turns) - 1, -(-(len(turns) - 1) // LOOKED_AT))
+    start, end = turns[at], turns[at + 1]
+    step = rotation_vector(np.swapaxes(start, -1, -2) @ end)
     size = np.linalg.norm(step, axis=-1)
-    half = turns[:-1] @ vector_matrix(step / 2)
+    half = start @ vector_matrix(step / 2)
 
     def strays(order: str) -> float:
-        angles = followed(matrix_euler(turns, order), order)
-        between = euler_matrix((angles[:-1] + angles[1:]) / 2, order)
+        first = matrix_euler(start, order)
+        second = nearest_euler(matrix_euler(end, order), first, order)
+        between = euler_matrix((first + second) / 2, order)
         off = np.linalg.norm(rotation_vector(np.swapaxes(half, -1, -2) @ between), axis=-1)
         return float((off / np.maximum(size, 1e-2)).max())
 
