@@ -121,6 +121,7 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         session, voice, document = self.session, self.session.voice, self.session.document
         voice.told.connect(lambda words: self.notice.say(words, calm=True))
+        voice.hushed.connect(self.notice.hide)
         voice.failed.connect(lambda words: self.notice.say(words, calm=False))
         voice.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         self.files.opened.connect(self._on_opened)

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from bovrin.errors import BadMotion, FileProblem
 from bovrin.figure.rates import at_rate
+from bovrin.figure.reaching import reaching
 from bovrin.formats.found import Found
 from bovrin.shot import Shot
 
@@ -28,8 +29,8 @@ def bring_file(
         raise BadMotion(f"{rate:g} frames a second are not possible.", advice="Use 1 to 240.")
     shot, left_out, own_rate = read_file(path, scale)
     if keep_rate or (rate is None and own_rate):
-        return shot, left_out
-    return at_rate(shot, rate or RATE, shot.first), left_out
+        return reaching(shot), left_out
+    return reaching(at_rate(shot, rate or RATE, shot.first)), left_out
 
 
 def read_file(path: Path, scale: float | None = None) -> Found:

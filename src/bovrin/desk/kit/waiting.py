@@ -10,7 +10,20 @@ from PyQt6.QtWidgets import QProgressDialog, QWidget
 
 Result = TypeVar("Result")
 SOON = 500
-"""Milliseconds after which the words are shown."""
+OFTEN = 100
+"""Milliseconds after which the words are shown, and between two looks at how far it is."""
+
+
+class Steps:
+    """What a long work says of how far it is, from its own thread; it asks whether to go on by saying so."""
+
+    def __init__(self) -> None:
+        self.share, self.stopped = 0.0, False
+
+    def __call__(self, share: float) -> bool:
+        """How far the work is, 0 to 1; returns whether to go on."""
+        self.share = share
+        return not self.stopped
 
 
 class Worker(QThread, Generic[Result]):
@@ -37,15 +50,18 @@ class Waiting:
         self._parent = parent
         self._ending: set[Worker[Any]] = set()
 
-    def __call__(self, words: str, work: Callable[[], Result]) -> Result | None:
-        """The result of some work, or None when the animator stopped waiting for it. Its errors are raised here."""
+    def __call__(self, words: str, work: Callable[[], Result], steps: Steps | None = None) -> Result | None:
+        """The result of some work, or None when the animator stopped waiting for it. Its errors are raised here.
+
+        steps: what the work tells how far it is; it is told to stop through them.
+        """
         worker: Worker[Result] = Worker(work)
         loop = QEventLoop()
         worker.finished.connect(loop.quit)
         shown: list[QProgressDialog] = []
         soon = QTimer()
         soon.setSingleShot(True)
-        soon.timeout.connect(lambda: shown.append(_progress(self._parent, words, loop)))
+        soon.timeout.connect(lambda: shown.append(_progress(self._parent, words, loop, steps)))
         soon.start(SOON)
         worker.start()
         loop.exec()
@@ -56,6 +72,8 @@ class Waiting:
             progress.close()
             progress.deleteLater()
         if stopped:
+            if steps is not None:
+                steps.stopped = True
             self._ending.add(worker)
             worker.finished.connect(lambda: self._ending.discard(worker))
             return None
@@ -69,9 +87,15 @@ class Waiting:
             worker.wait()
 
 
-def _progress(parent: QWidget, words: str, loop: QEventLoop) -> QProgressDialog:
-    """The words, with a bar that only says that something goes on, and a way to stop."""
-    progress = QProgressDialog(words, "Stop", 0, 0, parent)
+def _progress(parent: QWidget, words: str, loop: QEventLoop, steps: Steps | None) -> QProgressDialog:
+    """The words, with a bar of how far it is, or one that only says that something goes on, and a way to stop."""
+    progress = QProgressDialog(words, "Stop", 0, 0 if steps is None else 100, parent)
+    progress.setAutoClose(False)
+    progress.setAutoReset(False)
+    if steps is not None:
+        often = QTimer(progress)
+        often.timeout.connect(lambda: progress.setValue(round(steps.share * 100)))
+        often.start(OFTEN)
     progress.setWindowTitle("Bovrin")
     progress.setWindowModality(Qt.WindowModality.WindowModal)
     progress.setMinimumDuration(0)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSlid
 from bovrin.craft.key_pose_keeping import fewest, keep_key_poses, told_by, untold
 from bovrin.craft.key_pose_search import KeyPoses, find_key_poses
 from bovrin.desk.kit.number_field import NumberField
+from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.desk.state.files import Files
 from bovrin.errors import BovrinError
@@ -77,12 +78,14 @@ class KeyPosesSheet(QFrame):
         session, shot, figure = self.session, self.session.shot, self.session.figure_name
         frames = np.array(shot.whole_frames, float)
 
+        steps = Steps()
+
         def work() -> tuple[KeyPoses, int]:
-            found = find_key_poses(shot, figure, frames, max(len(frames) // DENSEST, 2))
+            found = find_key_poses(shot, figure, frames, max(len(frames) // DENSEST, 2), steps)
             return found, len(fewest(shot, figure, found, CLOSE))
 
         try:
-            answer = self.files.wait(f"Looking for the key poses of {figure}…", work)
+            answer = self.files.wait(f"Looking for the key poses of {figure}…", work, steps)
         except BovrinError as error:
             session.voice.fail(error)
             return
@@ -95,6 +98,7 @@ class KeyPosesSheet(QFrame):
         self.slider.setRange(self._found.least, self._found.most)
         self.slider.setValue(first)
         self.slider.blockSignals(False)
+        session.voice.hush()
         self.show()
         self._show_count()
         self.slider.setFocus()

@@ -11,6 +11,7 @@ from bovrin.craft.company import all_joined
 from bovrin.desk.state.files import Files
 from bovrin.errors import BovrinError
 from bovrin.figure.rates import at_rate
+from bovrin.figure.reaching import reaching
 from bovrin.formats.bringing import RATE
 from bovrin.formats.found import Found
 from bovrin.formats.project import keep_beside, load, save
@@ -38,7 +39,7 @@ def bring(files: Files, source: Path, target: Path, rate: WantedRate | None = No
         wanted = answer
 
     def work() -> Shot:
-        save(at_rate(brought, wanted, brought.first), target)
+        save(reaching(at_rate(brought, wanted, brought.first)), target)
         return load(target)
 
     shot = _waited(files, source, work)
@@ -60,8 +61,8 @@ def bring_in(files: Files, source: Path) -> bool:
     read, left_out, _ = found
 
     def work() -> Shot:
-        cast = tuple(keep_beside(figure, folder) for figure in read.cast)
-        return at_rate(replace(read, cast=cast), now.frame_rate, now.first)
+        told = reaching(at_rate(read, now.frame_rate, now.first))
+        return replace(told, cast=tuple(keep_beside(figure, folder) for figure in told.cast))
 
     brought = _waited(files, source, work)
     if brought is None:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from bovrin.desk.kit.images import Picture
@@ -26,6 +26,8 @@ WIDTH, HEIGHT, RATIO = 66, 70, 2
 AWAY = 0.45
 """Share of its height that a figure stands off from where it rests, from which on it is drawn where it stands."""
 KEPT = 400
+REST = 120
+"""Milliseconds that what is shown provisionally must rest before it is drawn: a drag goes first."""
 
 
 class CardPictures(QObject):
@@ -40,6 +42,9 @@ class CardPictures(QObject):
         self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
         self.paused = False
         """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
+        self._since = QElapsedTimer()
+        self._since.start()
+        session.document.changed.connect(self._since.restart)
         self._timer = QTimer(self)
         self._timer.setInterval(15)
         self._timer.timeout.connect(self._make_one)
@@ -71,7 +76,8 @@ class CardPictures(QObject):
         return None
 
     def _make_one(self) -> None:
-        if self.paused or self._session.playing or self._session.document.previewing:
+        dragged = self._session.document.previewing and self._since.elapsed() < REST
+        if self.paused or self._session.playing or dragged:
             return
         if not self._wanted:
             self._timer.stop()

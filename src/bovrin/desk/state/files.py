@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bovrin import cast
 from bovrin.craft.markers import with_markers
+from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.editing import keep_all
 from bovrin.desk.state.recovery import LeftBehind, Recovery
 from bovrin.desk.state.session import Session
@@ -23,7 +24,7 @@ from bovrin.shot import Shot
 class Wait(Protocol):
     """Does work beside the window; None when the animator stopped waiting for it. Errors come through."""
 
-    def __call__(self, words: str, work: Callable[[], Any]) -> Any: ...
+    def __call__(self, words: str, work: Callable[[], Any], steps: Steps | None = None) -> Any: ...
 
 
 class Files(QObject):

@@ -17,6 +17,8 @@ class Voice(QObject):
     told = pyqtSignal(str)
     failed = pyqtSignal(str)
     offered = pyqtSignal(str, str, object)
+    hushed = pyqtSignal()
+    """What was told is out of date, and out of the way."""
 
     def hint(self, words: str) -> None:
         """The line at the bottom."""
@@ -34,3 +36,7 @@ class Voice(QObject):
     def offer(self, words: str, button: str, run: Callable[[], object]) -> None:
         """Something happened, and something can be done about it."""
         self.offered.emit(words, button, run)
+
+    def hush(self) -> None:
+        """Something takes the place of what was told."""
+        self.hushed.emit()
