@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.motion.rotations import inverse, matrix_quaternion, multiply, quaternion_matrix
-from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Unit
+from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
 from tools.cast.mouth import SHAPES
 
 Floats = NDArray[np.float64]
@@ -207,7 +207,7 @@ def porter_rig() -> Rig:
     return Rig(
         joints=bones.joints(),
         controls=tuple(controls),
-        parts=tuple(Part(name, tuple(index[c] for c in members), side) for name, members, side in parts),
+        parts=tuple(Part(name, tuple(index[c] for c in members), Side(side)) for name, members, side in parts),
         limbs=tuple(_limb(bones, index, side, arm) for arm in (True, False) for side in ("left", "right")),
         follows=tuple(
             Follow(bones.at(f"{s} {leader} half"), bones.at(f"{s} {leader}"), 0.5, leader == "hand")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -45,7 +46,7 @@ def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Fou
     guess = guess_build(joints)
     orders = {i + 1: _order(bvh, joint) for i, joint in enumerate(bvh.joints) if any(c in AXES for c in joint.channels)}
     rig = _with_moves(make_rig(joints, guess, orders, reach=False), bvh.joints, orders)
-    figure = Figure(name, rig, stick_model(rig), source, COLOUR)
+    figure = Figure(name, rig, replace(stick_model(rig), metres=metres), source, COLOUR)
     curves = _curves(rig, bvh, metres, orders)
     rate = 1.0 / bvh.frame_time
     whole = float(round(rate)) if abs(rate - round(rate)) < 0.01 else rate

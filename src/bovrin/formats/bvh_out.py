@@ -1,4 +1,4 @@
-"""A figure's motion as BVH, as other readers of the format understand it: rest turns are nothing, lengths are metres."""
+"""A figure's motion as BVH, as other readers of the format understand it: rest turns are nothing."""
 
 from __future__ import annotations
 
@@ -21,8 +21,11 @@ MOVED = 1e-5
 ORDER = "ZXY"
 
 
-def bvh_text(shot: Shot, figure: str | None = None) -> str:
-    """The motion of one figure over the shot's range: the named one, else the one with the most joints."""
+def bvh_text(shot: Shot, figure: str | None = None, *, metres: bool = False) -> str:
+    """The motion of one figure over the shot's range: the named one, else the one with the most joints.
+
+    In the units that the figure came in, unless `metres` asks for those.
+    """
     if not shot.cast:
         raise BadMotion("the shot has no figure whose motion could be written.", advice="Bring a figure first.")
     whom = shot.figure(figure) if figure is not None else max(shot.cast, key=lambda f: len(f.rig.joints))
@@ -30,13 +33,14 @@ def bvh_text(shot: Shot, figure: str | None = None) -> str:
     world = staged(shot, whom.name, frames).world
     keep = _kept(whom.rig, world)
     offsets, moves, turns = _local(whom, world, keep)
+    unit = 1.0 if metres else whom.model.metres
     wide = {n for n in range(len(keep)) if n == 0 or np.abs(moves[:, n] - offsets[n]).max() > MOVED}
     out = io.StringIO()
     out.write("HIERARCHY\n")
-    _write_joint(out, whom.rig, keep, offsets, wide, 0, 0)
+    _write_joint(out, whom.rig, keep, offsets / unit, wide, 0, 0)
     written = _as_written(whom.rig, keep)
     out.write(f"MOTION\nFrames: {len(frames)}\nFrame Time: {1 / shot.frame_rate:.8f}\n")
-    np.savetxt(out, _rows(written, moves, turns, wide), fmt="%.6f")
+    np.savetxt(out, _rows(written, moves / unit, turns, wide), fmt="%.6f")
     return out.getvalue()
 
 

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from bovrin.errors import BrokenFile
 
 MAGIC, JSON_CHUNK, BINARY_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
-COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
+FLOAT = 5126
+COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, FLOAT: np.float32}
 MOST_NUMBERS = 60_000_000
 """More than this no array of a figure holds; a file that claims so is damaged."""
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
@@ -52,6 +53,12 @@ class GlbWriter:
         if bounds:
             rows = flat.reshape(len(flat), -1)
             accessor["min"], accessor["max"] = rows.min(0).tolist(), rows.max(0).tolist()
+        return self.append("accessors", accessor)
+
+    def zeros(self, count: int, kind: str) -> int:
+        """Add an accessor of nothing but zeros, which takes no room in the file; returns its index."""
+        nought = [0.0] * WIDTHS[kind]
+        accessor = {"componentType": FLOAT, "count": count, "type": kind, "min": nought, "max": nought}
         return self.append("accessors", accessor)
 
     def add_bytes(self, data: bytes) -> int:

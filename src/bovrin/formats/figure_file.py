@@ -72,22 +72,23 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
         "name": figure.name,
         "joints": nodes,
         "inverseBindMatrices": writer.array(bind, "MAT4"),
-        "extras": {"bovrin": rig_to_data(rig, figure.name, figure.colour)},
+        "extras": {"bovrin": rig_to_data(rig, figure.name, figure.colour), **_unit(figure)},
     }
     if not figure.model.pieces:  # glTF knows no empty mesh; the joints alone carry the motion
         writer.append("skins", skin)
         return nodes
     number = writer.append("skins", skin)
-    still = [piece for piece in figure.model.pieces if not piece.morphs]
-    moving = [piece for piece in figure.model.pieces if piece.morphs]
-    for name, pieces in ((figure.name, still), (f"{figure.name} face", moving)):  # shapes are for a whole mesh
-        if pieces:
-            mesh = writer.append("meshes", _mesh(writer, rig, name, pieces))
-            writer.append("nodes", {"name": f"{name} mesh", "mesh": mesh, "skin": number})
+    mesh = writer.append("meshes", _mesh(writer, rig, figure.name, figure.model.pieces))
+    writer.append("nodes", {"name": f"{figure.name} mesh", "mesh": mesh, "skin": number})
     return nodes
 
 
-def _mesh(writer: GlbWriter, rig: Rig, name: str, pieces: list[Piece]) -> dict[str, Any]:
+def _unit(figure: Figure) -> dict[str, float]:
+    """How many metres a unit of the file was that a figure came from, where it was another."""
+    return {} if figure.model.metres == 1.0 else {"metres": figure.model.metres}
+
+
+def _mesh(writer: GlbWriter, rig: Rig, name: str, pieces: Sequence[Piece]) -> dict[str, Any]:
     shapes = list(dict.fromkeys(shape for piece in pieces for shape, _ in piece.morphs))
     mesh: dict[str, Any] = {"name": name, "primitives": [_primitive(writer, piece, shapes) for piece in pieces]}
     if shapes:
@@ -118,9 +119,13 @@ def _primitive(writer: GlbWriter, piece: Piece, shapes: list[str]) -> dict[str, 
     }
     if shapes:
         own = dict(piece.morphs)
-        still = np.zeros_like(piece.positions)
-        made["targets"] = [{"POSITION": writer.array(own.get(n, still), "VEC3", bounds=True)} for n in shapes]
+        made["targets"] = [{"POSITION": _shape(writer, own.get(n), len(piece.positions))} for n in shapes]
     return made
+
+
+def _shape(writer: GlbWriter, deltas: NDArray[np.float32] | None, count: int) -> int:
+    """What a shape adds to a piece; every piece of a mesh has all its shapes, also those that leave it alone."""
+    return writer.zeros(count, "VEC3") if deltas is None else writer.array(deltas, "VEC3", bounds=True)
 
 
 def read_figure(path: Path, source: str) -> Figure:
@@ -168,7 +173,9 @@ def _read(reader: GlbReader, source: str) -> Figure:
             mesh = reader.item("meshes", node["mesh"])
             shapes = (mesh.get("extras") or {}).get("targetNames", [])
             pieces += [_piece(reader, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
-    return Figure(name, rig, Model(tuple(pieces)), source, colour)
+    metres = extras.get("metres", 1.0) if isinstance(extras, dict) else 1.0
+    model = Model(tuple(pieces), metres=float(metres) if isinstance(metres, (int, float)) and metres > 0 else 1.0)
+    return Figure(name, rig, model, source, colour)
 
 
 def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], NDArray[np.uint16]]:

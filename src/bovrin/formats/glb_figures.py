@@ -17,25 +17,33 @@ Floats = NDArray[np.float64]
 
 @dataclass
 class Placed:
-    """A figure in the document. nodes: the node of each joint. grow (J,): metres in a unit of that node's space.
+    """A figure in the document. nodes: the node of each joint, -1 where it needs none. grow (J,): metres in a unit of that
+    node's space. room (J,): metres in a unit of the space that the node's place is told in. rest: places (J, 3), turns (J, 4)
+    and sizes (J, 3) of the nodes.
 
-    room (J,): metres in a unit of the space that the node's place is told in. skins: entries whose joints are its nodes.
-    shapes: nodes whose meshes have shapes, and those shapes' names in order. loose: nodes that belong to no scene.
+    skins: entries whose joints are its nodes. shapes: nodes whose meshes have shapes, and those shapes' names in order.
+    loose: nodes that belong to no scene. unit: metres in a unit of the document.
     """
 
     figure: Figure
     nodes: list[int]
     grow: Floats
     room: Floats
+    rest: tuple[Floats, Floats, Floats]
     skins: list[dict[str, Any]]
     shapes: list[tuple[int, list[str]]] = field(default_factory=list)
     loose: list[int] = field(default_factory=list)
+    unit: float = 1.0
 
 
-def placed(writer: GlbWriter, figure: Figure, shared: set[str]) -> Placed:
-    """Put a figure into the document. shared: names of joints that another figure has too."""
+def placed(writer: GlbWriter, figure: Figure, shared: set[str], unit: float = 1.0, *, carried: bool = True) -> Placed:
+    """Put a figure into the document. shared: names of joints that another figure has too.
+
+    Of brought figures: unit: metres in a unit of the document. carried: whether the whole figure needs a node, where its file
+    has none for that.
+    """
     if figure.model.brought:
-        return _placed_brought(writer, figure)
+        return _placed_brought(writer, figure, unit, carried=carried)
     name = figure.name
     nodes = add_figure(writer, figure, lambda n: f"{name}/{n}" if n in shared else n)
     skins = [writer.document["skins"][-1]]
@@ -46,7 +54,9 @@ def placed(writer: GlbWriter, figure: Figure, shared: set[str]) -> Placed:
         if node.get("skin") == len(writer.document["skins"]) - 1
         and "weights" in writer.document["meshes"][node["mesh"]]
     ]
-    return Placed(figure, nodes, ones, ones, skins, shapes)
+    joints = figure.rig.joints
+    rest = np.array([j.translation for j in joints]), np.array([j.rotation for j in joints]), np.ones((len(joints), 3))
+    return Placed(figure, nodes, ones, ones, rest, skins, shapes)
 
 
 def _hangs_on_its_skin(node: dict[str, Any]) -> bool:
@@ -54,37 +64,40 @@ def _hangs_on_its_skin(node: dict[str, Any]) -> bool:
     return "skin" in node and not node.get("children")
 
 
-def _placed_brought(writer: GlbWriter, figure: Figure) -> Placed:
+def _placed_brought(writer: GlbWriter, figure: Figure, unit: float, *, carried: bool) -> Placed:
     # Reading figures of other makers is loaded only when there is one.
     from bovrin.formats.gltf_figure import brought  # noqa: PLC0415
     from bovrin.formats.gltf_merge import merge  # noqa: PLC0415
 
     reader = GlbReader(figure.model.brought, figure.source)
     what = brought(reader, [], figure.model.metres)
-    merged = merge(writer, reader)
-    document = writer.document
-    whole = what.tree.nodes[0]
+    merged, tree = merge(writer, reader), what.tree
+    whole = tree.nodes[0]
+    grow = tree.grow if whole >= 0 else np.concatenate([[figure.model.metres], tree.grow[1:]])
+    rest = tree.place.copy(), tree.turn.copy(), tree.size.copy()
+    size = float(grow[0]) / unit
     if whole >= 0:
         top = merged.nodes[whole]
+        rest[2][0] = size
+        if not np.allclose(tree.size[0], size):
+            writer.document["nodes"][top]["scale"] = [size] * 3
     else:
-        node: dict[str, Any] = {"name": what.tree.joints[0].name, "extras": {"bovrin": "whole"}}
-        if figure.model.metres != 1.0:
-            node["scale"] = [figure.model.metres] * 3
-        carried = [n for n in merged.roots if not _hangs_on_its_skin(document["nodes"][n])]
-        if carried:
-            node["children"] = carried
-        top = writer.append("nodes", node)
-    nodes = [top, *(merged.nodes[n] for n in what.tree.nodes[1:])]
-    for joint, node_index in zip(what.tree.joints, nodes, strict=True):
-        own = document["nodes"][node_index]
-        if "matrix" in own:  # what is animated is told in parts
-            del own["matrix"]
-            j = nodes.index(node_index)
-            own |= {"translation": what.tree.place[j].tolist(), "rotation": what.tree.turn[j].tolist()}
-            own["scale"] = what.tree.size[j].tolist()
-        own.setdefault("name", joint.name)
-    grow = what.tree.grow if whole >= 0 else np.concatenate([[figure.model.metres], what.tree.grow[1:]])
-    room = np.array([1.0 if j.parent < 0 else grow[j.parent] for j in what.tree.joints])
+        top = _carrier(writer, tree.joints[0].name, merged.roots, size) if carried or size != 1.0 else -1
+        rest[2][0] = size
+    room = np.array([unit if j.parent < 0 else grow[j.parent] for j in tree.joints])
+    nodes = [top, *(merged.nodes[n] for n in tree.nodes[1:])]
     shapes = [(merged.nodes[n], [m.name for m in found]) for n, found in what.shapes.items()]
-    skins = [document["skins"][i] for i in merged.skins]
-    return Placed(figure, nodes, grow, room, skins, shapes, merged.loose)
+    skins = [writer.document["skins"][i] for i in merged.skins]
+    return Placed(figure, nodes, grow, room, rest, skins, shapes, merged.loose, unit)
+
+
+def _carrier(writer: GlbWriter, name: str, roots: list[int], size: float) -> int:
+    """A node that carries a whole figure, over the roots of its file."""
+    nodes = writer.document["nodes"]
+    node: dict[str, Any] = {"name": name, "extras": {"bovrin": "whole"}}
+    if size != 1.0:
+        node["scale"] = [size] * 3
+    below = [n for n in roots if not _hangs_on_its_skin(nodes[n])]
+    if below:
+        node["children"] = below
+    return writer.append("nodes", node)

@@ -23,6 +23,7 @@ class NodeTree:
 
     grow (J,): metres in a unit of the joint's own space, from even sizes above and of itself. sizes: joints that are sized
     unevenly at rest, and how. turn (J, 4), place (J, 3), size (J, 3): as the file has them.
+    unit: metres in a unit of the file.
     """
 
     joints: tuple[Joint, ...]
@@ -32,6 +33,7 @@ class NodeTree:
     place: Floats
     turn: Floats
     size: Floats
+    unit: float = 1.0
 
     def of_node(self) -> dict[int, int]:
         """The joint of each node that is one."""
@@ -40,7 +42,7 @@ class NodeTree:
     def room(self, joint: int) -> float:
         """Metres in a unit of the space that a joint's place is told in."""
         parent = self.joints[joint].parent
-        return float(self.grow[parent]) if parent >= 0 else 1.0
+        return float(self.grow[parent]) if parent >= 0 else self.unit
 
     def scaled(self, by: float) -> NodeTree:
         """The same figure in other units."""
@@ -48,7 +50,7 @@ class NodeTree:
             replace(j, translation=(j.translation[0] * by, j.translation[1] * by, j.translation[2] * by))
             for j in self.joints
         )
-        return replace(self, joints=joints, grow=self.grow * by)
+        return replace(self, joints=joints, grow=self.grow * by, unit=self.unit * by)
 
 
 def node_tree(reader: GlbReader, left_out: list[str]) -> NodeTree:
@@ -79,8 +81,8 @@ def node_tree(reader: GlbReader, left_out: list[str]) -> NodeTree:
         grow.append(above * (float(size.mean()) if even else 1.0))
         if not even:
             sizes[len(joints) - 1] = (float(size[0]), float(size[1]), float(size[2]))
-    columns = [np.array(column, float) for column in zip(*rest, strict=True)]
-    return NodeTree(tuple(joints), (*(-1,) * made, *order), np.array(grow), sizes, *columns)
+    places, turns, even = (np.array(column, float) for column in zip(*rest, strict=True))
+    return NodeTree(tuple(joints), (*(-1,) * made, *order), np.array(grow), sizes, places, turns, even)
 
 
 def _is_whole(node: dict[str, Any]) -> bool:

@@ -19,21 +19,28 @@ from bovrin.formats.glb_figures import Placed, placed
 from bovrin.formats.glb_tracks import Times, TrackWriter, own_columns, own_keys, stepped_keys
 from bovrin.formats.shaped_joints import in_two, rigid, shaped
 from bovrin.motion.rotations import matrix_quaternion, unrolled
-from bovrin.shot import CurveSet, Figure, Shot
+from bovrin.shot import ControlKind, CurveSet, Figure, Shot
 
 Floats = NDArray[np.float64]
 SKEW, RESTS = 1e-6, 1e-6
+PATHS, WORDS = ("translation", "rotation", "scale"), ("translate", "rotate", "size")
+NOTHING = 1e-7
+"""Units, and lengths of quaternions, by which a node may miss its rest and be left to rest."""
 
 
-def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
+def shot_glb(shot: Shot, rate: float | None = None, *, metres: bool = False) -> bytes:
     """The shot's bytes; rate: samples a second, the shot's frame rate when it is not given.
 
-    Joint nodes keep their names; a name that two figures share becomes "figure/joint".
+    Joint nodes keep their names; a name that two figures share becomes "figure/joint". A brought figure that is alone is
+    written in the units that it came in, unless `metres` asks for those; all else is in metres.
     """
     writer = GlbWriter()
     names = [joint.name for figure in shot.cast if not figure.model.brought for joint in figure.rig.joints]
     shared = {name for name in names if names.count(name) > 1}
-    cast = [placed(writer, figure, shared) for figure in shot.cast]
+    alone = shot.cast[0] if len(shot.cast) == 1 and shot.cast[0].model.brought else None
+    unit = 1.0 if alone is None or metres else alone.model.metres
+    carried = alone is None or _is_carried(shot, alone)
+    cast = [placed(writer, figure, shared, unit, carried=carried) for figure in shot.cast]
     if cast:
         for one in cast:
             _add_figure_motion(writer, shot, one, rate)
@@ -41,8 +48,8 @@ def shot_glb(shot: Shot, rate: float | None = None) -> bytes:
         if len(cast) > 1:
             for one in cast:
                 _say_whose(writer, one)
-        if len(cast) == 1 and cast[0].figure.model.brought:
-            own = brought_extras(_in_metres(cast[0]))
+        if alone is not None:
+            own = brought_extras(_as_written(cast[0]))
             writer.document.setdefault("extras", {})["bovrin"] = own
     return writer.to_bytes()
 
@@ -52,12 +59,18 @@ def _say_whose(writer: GlbWriter, one: Placed) -> None:
     node = writer.document["nodes"][one.nodes[0]]
     extras = node.get("extras")
     told = extras if isinstance(extras, dict) else {}
-    node["extras"] = {**told, "bovrin": "whole", "figure": brought_extras(_in_metres(one))}
+    node["extras"] = {**told, "bovrin": "whole", "figure": brought_extras(_as_written(one))}
 
 
-def _in_metres(one: Placed) -> Figure:
-    """The figure as the written file has it: its top node carries the size, so a unit is a metre."""
-    return replace(one.figure, model=replace(one.figure.model, metres=1.0))
+def _as_written(one: Placed) -> Figure:
+    """The figure as the written file has it, in its units."""
+    return replace(one.figure, model=replace(one.figure.model, metres=one.unit))
+
+
+def _is_carried(shot: Shot, figure: Figure) -> bool:
+    """Whether the joint that carries a whole figure is keyed in any take."""
+    own = [c for i, control in enumerate(figure.rig.controls) if control.joint == 0 for c in figure.rig.span(i)]
+    return any(len(take.curves[figure.name][c]) for take in shot.all_takes for c in own)
 
 
 def _times(shot: Shot, rate: float | None) -> Times:
@@ -82,16 +95,18 @@ def _add_figure_motion(writer: GlbWriter, shot: Shot, one: Placed, rate: float |
     worlds = [found.world for found in stagings]
     plain = [_told_plainly(one, world) for world in worlds]
     leaves = {} if all(p is not None for p in plain) else _add_leaves(writer, one, worlds)
-    for own, time, found, parts in zip(shots, times, stagings, plain, strict=True):
+    told = [
+        parts if parts is not None and not leaves else _rigidly(one, world)
+        for parts, world in zip(plain, worlds, strict=True)
+    ]
+    at_rest = _at_rest(shot, one, told)
+    for own, time, found, parts in zip(shots, times, stagings, told, strict=True):
         tracks = _tracks(writer, own, time)
         curves = own.curves(name)
         keys = stepped_keys(curves, time.frames)
         if leaves:
-            parts = _told_plainly(one, rigid(found.world))
-            assert parts is not None
             _write_leaves(tracks, one, found.world, leaves, keys)
-        assert parts is not None
-        _write_joints(tracks, one, parts, curves, keys)
+        _write_joints(tracks, one, parts, curves, keys, at_rest)
         _write_shapes(tracks, one, found, curves, keys)
 
 
@@ -123,6 +138,7 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     grown[..., :3, :3] *= one.grow[:, None, None]
     local = grown.copy()
     has_parent = parents >= 0
+    local[:, ~has_parent, :3] /= one.unit
     local[:, has_parent] = np.linalg.inv(grown[:, parents[has_parent]]) @ grown[:, has_parent]
     linear = local[..., :3, :3]
     product = np.swapaxes(linear, -1, -2) @ linear
@@ -135,6 +151,13 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     return local[..., :3, 3], turns, sizes
 
 
+def _rigidly(one: Placed, world: Floats) -> Parts:
+    """The same of joints without what skews them."""
+    parts = _told_plainly(one, rigid(world))
+    assert parts is not None
+    return parts
+
+
 def _signs(linear: Floats) -> Floats:
     """Which axis is mirrored (..., 3): none, or the one that leaves the least of a turn."""
     signs = np.ones(linear.shape[:-1])
@@ -145,16 +168,48 @@ def _signs(linear: Floats) -> Floats:
     return signs
 
 
-def _write_joints(tracks: TrackWriter, one: Placed, parts: Parts, curves: CurveSet, stepped: Floats | None) -> None:
+def _at_rest(shot: Shot, one: Placed, all_parts: list[Parts]) -> set[tuple[int, str]]:
+    """The joints, and what of them ("translate", "rotate", "size"), that are where their nodes rest in every take, unkeyed."""
+    name, rig = one.figure.name, one.figure.rig
+    found: set[tuple[int, str]] = set()
+    for n, word in enumerate(WORDS):
+        off = np.max([np.abs(parts[n] - one.rest[n]).max((0, 2)) for parts in all_parts], 0)
+        if word == "rotate":  # a quaternion and its opposite are one turn
+            off = np.minimum(off, np.max([np.abs(parts[n] + one.rest[n]).max((0, 2)) for parts in all_parts], 0))
+        found |= {(int(j), word) for j in np.flatnonzero(off < NOTHING * (1.0 + np.abs(one.rest[n]).max()))}
+    for index, control in enumerate(rig.controls):
+        if control.kind not in (ControlKind.JOINT, ControlKind.WHOLE):
+            continue
+        for column, channel in zip(rig.span(index), control.channels, strict=True):
+            if any(len(take.curves[name][column]) for take in shot.all_takes):
+                found.discard((control.joint, channel.technical.split()[0]))
+    return found
+
+
+def _tell_in_parts(node: dict[str, Any], rest: list[Floats]) -> None:
+    """What is animated has no matrix, but a place, a turn and a size."""
+    if node.pop("matrix", None) is not None:
+        for path, value in zip(PATHS, rest, strict=True):
+            node[path] = value.tolist()
+
+
+def _write_joints(
+    tracks: TrackWriter,
+    one: Placed,
+    parts: Parts,
+    curves: CurveSet,
+    stepped: Floats | None,
+    at_rest: set[tuple[int, str]],
+) -> None:
     places, turns, sizes = parts
     rig = one.figure.rig
-    document = tracks.writer.document
     for j, node in enumerate(one.nodes):
-        still = bool(np.abs(sizes[:, j] - sizes[0, j]).max() < 1e-9)
-        rest = document["nodes"][node].get("scale", [1.0, 1.0, 1.0])
-        rows = [("translation", places[:, j], "translate"), ("rotation", turns[:, j], "rotate")]
-        if not still or np.abs(sizes[0, j] - rest).max() > 1e-6 * np.abs(rest).max():
-            rows.append(("scale", sizes[:, j], "size"))
+        if node < 0:
+            continue
+        told = zip(PATHS, (places[:, j], turns[:, j], sizes[:, j]), WORDS, strict=True)
+        rows = [(path, data, word) for path, data, word in told if (j, word) not in at_rest]
+        if rows:
+            _tell_in_parts(tracks.writer.document["nodes"][node], [part[j] for part in one.rest])
         for path, data, word in rows:
             if stepped is not None:
                 tracks.sampled(node, path, data, stepped, stepped=True)
@@ -227,15 +282,18 @@ def _write_leaves(tracks: TrackWriter, one: Placed, world: Floats, leaves: Leave
             tracks.sampled(node, path, data, stepped, stepped=stepped is not None)
 
 
-def export(shot: Shot, path: Path, rate: float | None = None) -> None:
-    """Write the shot in the format that the file's ending names. rate: samples a second where motion is not keyed."""
+def export(shot: Shot, path: Path, rate: float | None = None, *, metres: bool = False) -> None:
+    """Write the shot in the format that the file's ending names. rate: samples a second where motion is not keyed.
+
+    metres: even where a figure came in other units; else a .glb of one brought figure, and a .bvh, are in those.
+    """
     ending = path.suffix.lower()
     if ending == ".glb":
-        write_atomically(path, shot_glb(shot, rate))
+        write_atomically(path, shot_glb(shot, rate, metres=metres))
     elif ending == ".bvh":
         from bovrin.formats.bvh_out import bvh_text  # noqa: PLC0415 - kept out of the window's start
 
-        write_atomically(path, bvh_text(shot).encode())
+        write_atomically(path, bvh_text(shot, metres=metres).encode())
     elif ending in (".usd", ".usda", ".usdc"):
         from bovrin.formats.usd_out import usd_bytes  # noqa: PLC0415 - kept out of the window's start
 

@@ -153,10 +153,10 @@ def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
     return _sample(shot, figure, frames)
 
 
-def export(shot: Shot, path: PathLike, rate: float | None = None) -> None:
+def export(shot: Shot, path: PathLike, rate: float | None = None, metres: bool = False) -> None:
     """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc (needs usd-core)
     or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default."""
-    _export(shot, Path(path), rate)
+    _export(shot, Path(path), rate, metres=metres)
 
 
 def picture(shot: Shot, frame: float, view: str | View, size: tuple[int, int]) -> NDArray[np.uint8]:
