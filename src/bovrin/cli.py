@@ -70,6 +70,7 @@ def build_parser() -> Parser:
     writes(drawing)
     exporting = command("export", export)
     exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
+    exporting.add_argument("--metres", action="store_true", help="even where a figure came in other units")
     writes(exporting)
     bringing = command("bring", bring)
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
@@ -173,7 +174,7 @@ def picture(arguments: argparse.Namespace) -> int:
 
 def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
-    script.export(script.load(arguments.file), arguments.output, arguments.rate)
+    script.export(script.load(arguments.file), arguments.output, arguments.rate, arguments.metres)
     return 0
 
 

@@ -11,9 +11,10 @@ from scipy.spatial.transform import Rotation
 from bovrin import script
 from bovrin.cli import run_command
 from bovrin.errors import BovrinError, BrokenFile, FileProblem
-from bovrin.formats.bvh import bvh_from_bytes, guessed_scale
+from bovrin.formats.bvh import bvh_from_bytes, size_of
 from bovrin.formats.bvh_figure import shot_of
 from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.units import metres_in
 from bovrin.shot import Shot
 
 ORDERS = ("XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX")
@@ -67,7 +68,7 @@ def test_each_channel_order_gives_positions_worked_out_by_hand(order: str) -> No
 def test_the_unit_is_guessed_from_the_size(unit: float, scale: float) -> None:
     text = arm("ZXY", "0 0 0 0 0 0 0 0 0\n" * 2).decode()
     text = text.replace("OFFSET 0 1 0", f"OFFSET 0 {1.7 * unit} 0")
-    assert guessed_scale(bvh_from_bytes(text.encode(), "x").joints) == scale
+    assert metres_in(size_of(bvh_from_bytes(text.encode(), "x").joints)) == scale
 
 
 @given(st.integers(0, 10_000), st.integers(1, 6), st.sampled_from(ORDERS))

@@ -17,6 +17,7 @@ from bovrin.desk.state.settings import settings
 from bovrin.desk.table import TABLE
 from bovrin.desk.topbar import TopBar
 from bovrin.picture.theme import NIGHT, PAPER
+from bovrin.shot import Figure
 
 if TYPE_CHECKING:
     from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
@@ -52,6 +53,12 @@ class Opening:
     def open(self, sheet: str) -> None:
         """Open a sheet by its name."""
         self._sheets[sheet]()
+
+    def how_large(self, figure: Figure) -> float | None:
+        """Ask how many metres a unit of a figure's file is; None: it is left."""
+        from bovrin.desk.sheets.size_sheet import asked_size  # noqa: PLC0415
+
+        return asked_size(figure, self._window)
 
     def _open_finder(self) -> None:
         if self.finder is None:

@@ -35,6 +35,7 @@ from bovrin.desk.status_line import StatusLine
 from bovrin.desk.table import BY_ID, TABLE
 from bovrin.desk.topbar import TopBar
 from bovrin.errors import BovrinError
+from bovrin.shot import Figure
 
 if TYPE_CHECKING:
     from bovrin.desk.curves.area import CurveArea
@@ -189,6 +190,10 @@ class Window(QMainWindow):
     def open(self, sheet: str) -> None:
         """Open a sheet or a popover by its name."""
         self.opening.open(sheet)
+
+    def how_large(self, figure: Figure) -> float | None:
+        """Ask how many metres a unit of a figure's file is; None: it is left."""
+        return self.opening.how_large(figure)
 
     def next_panel(self) -> None:
         """Take the keyboard to the next panel."""

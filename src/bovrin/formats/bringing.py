@@ -8,6 +8,7 @@ from bovrin.errors import BadMotion, FileProblem
 from bovrin.figure.rates import at_rate
 from bovrin.figure.reaching import reaching
 from bovrin.formats.found import Found
+from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
 
 ENDINGS = (".glb", ".gltf", ".bvh")
@@ -27,7 +28,13 @@ def bring_file(
     """
     if rate is not None and not 1 <= rate <= 240:
         raise BadMotion(f"{rate:g} frames a second are not possible.", advice="Use 1 to 240.")
-    shot, left_out, own_rate = read_file(path, scale)
+    shot, left_out, own_rate, doubtful = read_file(path, scale)
+    if doubtful:
+        unit = unit_name(shot.cast[0].model.metres)
+        left_out = [
+            *left_out,
+            f"Its unit was guessed from its size: a {unit}. Say which it is (--scale) if it is another.",
+        ]
     if keep_rate or (rate is None and own_rate):
         return reaching(shot), left_out
     return reaching(at_rate(shot, rate or RATE, shot.first)), left_out

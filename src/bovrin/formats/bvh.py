@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BrokenFile
 from bovrin.formats.files import read_bytes
-from bovrin.formats.units import metres_in
 
 Floats = NDArray[np.float64]
 
@@ -216,9 +215,9 @@ def _mended(rows: Floats, left_out: list[str]) -> Floats:
     return np.asarray(held)
 
 
-def guessed_scale(joints: list[BvhJoint]) -> float:
-    """Metres in one unit of the file, by how large the figure is: metres, centimetres, inches or millimetres."""
-    return metres_in(float(np.ptp(rest_places(joints), axis=0).max()))
+def size_of(joints: list[BvhJoint]) -> float:
+    """The longest side of the box around joints at rest, file units."""
+    return float(np.ptp(rest_places(joints), axis=0).max())
 
 
 def rest_places(joints: list[BvhJoint]) -> Floats:

@@ -12,8 +12,9 @@ from bovrin.figure.guess import guess_build
 from bovrin.figure.rig_growing import with_channels
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.stick import stick_model
-from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, guessed_scale, read_bvh
+from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, read_bvh, size_of
 from bovrin.formats.found import Found
+from bovrin.formats.units import is_doubtful, metres_in
 from bovrin.motion.rotations import euler_matrix, followed, matrix_euler, order_for
 from bovrin.shot import (
     Channel,
@@ -41,7 +42,7 @@ def shot_from_bvh(path: Path, scale: float | None = None) -> Found:
 
 def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Found:
     """A shot that holds a motion that was read."""
-    metres = guessed_scale(bvh.joints) if scale is None else scale
+    metres = metres_in(size_of(bvh.joints)) if scale is None else scale
     joints = _joints(bvh.joints, metres)
     guess = guess_build(joints)
     orders = {i + 1: _order(bvh, joint) for i, joint in enumerate(bvh.joints) if any(c in AXES for c in joint.channels)}
@@ -52,7 +53,8 @@ def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Fou
     whole = float(round(rate)) if abs(rate - round(rate)) < 0.01 else rate
     last = FIRST_FRAME + len(bvh.numbers) - 1
     shot = Shot(name, first=FIRST_FRAME, last=last, frame_rate=min(max(whole, 1.0), 240.0))
-    return Found(shot.with_figure(figure, curves), bvh.left_out)
+    doubtful = scale is None and is_doubtful(size_of(bvh.joints))
+    return Found(shot.with_figure(figure, curves), bvh.left_out, doubtful=doubtful)
 
 
 def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:

@@ -10,11 +10,15 @@ from bovrin.shot import Figure, Shot, Span, Take
 
 
 class Found(NamedTuple):
-    """A shot that holds what a file does, at the file's own rate, what was left out, and whether Bovrin wrote that rate."""
+    """A shot that holds what a file does, at the file's own rate, what was left out, and whether Bovrin wrote that rate.
+
+    doubtful: whether the figure could well be of another size, because the file does not say its unit.
+    """
 
     shot: Shot
     left_out: list[str]
     own_rate: bool = False
+    doubtful: bool = False
 
 
 def together(title: str, shots: list[Shot]) -> Shot:

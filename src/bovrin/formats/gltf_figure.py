@@ -29,7 +29,7 @@ from bovrin.formats.gltf_nodes import NodeTree, node_tree
 from bovrin.formats.gltf_source import read_source
 from bovrin.formats.kept_setups import known_guess
 from bovrin.formats.rig_data import rig_from_data
-from bovrin.formats.units import metres_in
+from bovrin.formats.units import is_doubtful, metres_in
 from bovrin.motion.rotations import order_for, quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Span, Take
 from bovrin.shot.document import FIRST_FRAME
@@ -51,6 +51,7 @@ class Brought:
     model: Model
     shapes: dict[int, list[Morph]]
     metres: float
+    doubtful: bool = False
 
     def morphs(self) -> list[tuple[str, float, int]]:
         """The amounts of meshes' shapes: name, at rest, carrying joint."""
@@ -65,8 +66,9 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     reader, left_out = read_source(path)
     try:
         members = cast_of(reader)
-        shots = [_shot(one.reader, one.name, path, scale, left_out) for one in members]
-        shot = together(path.stem, shots) if shots else _shot(reader, path.stem, path, scale, left_out)
+        readers = [(one.reader, one.name) for one in members] or [(reader, path.stem)]
+        told = [_shot(one, name, path, scale, left_out) for one, name in readers]
+        shot = together(path.stem, [own for own, _ in told]) if members else told[0][0]
     except BadFigure as error:
         raise BadFigure(error.what, where=str(path), advice=error.advice) from error
     except BovrinError:
@@ -75,7 +77,7 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
         raise BrokenFile(
             "the file does not hold what glTF asks for.", where=str(path), advice="Export it again."
         ) from error
-    return Found(shot, list(dict.fromkeys(left_out)), _written_rate(reader) is not None)
+    return Found(shot, list(dict.fromkeys(left_out)), _written_rate(reader) is not None, told[0][1])
 
 
 def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brought:
@@ -85,10 +87,11 @@ def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brou
     model = meshes.read()
     if len(tree.joints) == 1 and not model.pieces:
         raise BadFigure("the file holds no figure: no mesh, no joints.", advice="Choose a file with a model in it.")
-    metres = scale if scale is not None else metres_in(_size(tree, model))
+    size = _size(tree, model)
+    metres = scale if scale is not None else metres_in(size)
     if metres != 1.0:
         tree, model = tree.scaled(metres), _scaled(model, metres)
-    return Brought(reader, tree, model, meshes.shapes, metres)
+    return Brought(reader, tree, model, meshes.shapes, metres, scale is None and is_doubtful(size))
 
 
 def rigged(what: Brought, guess: Guess, *, reach: bool, tracks: Sequence[Track] = ()) -> Rig:
@@ -128,7 +131,8 @@ def _dressed(what: Brought, rig: Rig) -> Model:
     return replace(model, brought=without_motion(what.reader), metres=what.metres)
 
 
-def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_out: list[str]) -> Shot:
+def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_out: list[str]) -> tuple[Shot, bool]:
+    """A shot of one figure, and whether its size is in doubt."""
     own = _own_rig(reader)
     metres = float(own.get("metres", 1.0)) if own else 1.0 if scale is None and _is_ours(reader) else scale
     what = brought(reader, left_out, metres)
@@ -150,7 +154,8 @@ def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_ou
     takes = _takes(figure, TakeMaker(what.tree, rig, rate), animations, what.shapes)
     span = takes[0].span or Span(first, first + 47.0)
     worked_on = replace(takes[0], span=None)
-    return Shot(name, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
+    shot = Shot(name, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
+    return shot, what.doubtful
 
 
 def _own_rig(reader: GlbReader) -> dict[str, Any] | None:

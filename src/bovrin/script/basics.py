@@ -155,7 +155,9 @@ def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
 
 def export(shot: Shot, path: PathLike, rate: float | None = None, metres: bool = False) -> None:
     """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc (needs usd-core)
-    or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default."""
+    or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default.
+
+    A .glb of one brought figure alone, and a .bvh, are in the units that the figure came in; metres: in metres even then."""
     _export(shot, Path(path), rate, metres=metres)
 
 

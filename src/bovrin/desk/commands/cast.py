@@ -32,7 +32,7 @@ def ask_bring_in(port: Port) -> None:
     """Let the animator choose a file for the shot that is open; the shot must lie in a file first."""
     source = port.ask.file_to_open("Bring into this shot", port.files.folder(), FIGURES)
     if source is not None and (port.files.is_kept or save_as(port)):
-        bring_in(port.files, source)
+        bring_in(port.files, source, port.how_large)
 
 
 def shipped() -> list[str]:

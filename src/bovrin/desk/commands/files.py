@@ -64,7 +64,9 @@ def offered_to_bring(port: Port, path: Path) -> bool:
 def bring_as_project(port: Port, source: Path) -> bool:
     """Ask where the project shall lie that a file becomes, and make it."""
     target = port.ask.file_to_write("Keep it as a project", source.with_suffix(".bovrin.json"), PROJECTS)
-    if target is None or not bring(port.files, source, target, lambda own, usual: _rate(port, own, usual)):
+    if target is None or not bring(
+        port.files, source, target, lambda own, usual: _rate(port, own, usual), port.how_large
+    ):
         return False
     session = port.session
     session.change_looking(follow=travels(session.shot, session.figure_name))

@@ -15,6 +15,7 @@ from bovrin.desk.state.files import Files
 from bovrin.desk.state.player import Player
 from bovrin.desk.state.session import Session
 from bovrin.picture.view import View
+from bovrin.shot import Figure
 
 
 class StageDoor(Protocol):
@@ -112,6 +113,9 @@ class Port(Protocol):
 
     def open(self, sheet: str) -> object:
         """Open a sheet or a popover by its name."""
+
+    def how_large(self, figure: Figure) -> float | None:
+        """Ask how many metres a unit of a figure's file is; None: it is left."""
 
     def next_panel(self) -> object:
         """Take the keyboard to the next panel."""

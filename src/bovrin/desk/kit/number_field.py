@@ -96,6 +96,8 @@ class NumberField(QLineEdit):
             self.taken.emit(self._value + STEPS[event.key()] * much)
         else:
             super().keyPressEvent(event)
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                event.accept()  # it was for this field, not for the button that Return stands for around it
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)

@@ -19,6 +19,8 @@ from PyQt6.QtWidgets import (
 from bovrin.desk.kit.asking import Asking
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.desk.state.files import Files
+from bovrin.formats.units import unit_name
+from bovrin.shot import Shot
 
 KINDS = {
     "glTF binary": (".glb", "Figures as they came in, and every take as an animation. Keys stay keys where they can."),
@@ -49,6 +51,10 @@ class HandOn(QDialog):
         self.rate.setToolTip("How often motion is sampled where its curves cannot be written as they are")
         form.addRow("As", self.kind)
         form.addRow("Samples a second", self.rate)
+        self.unit = QComboBox()
+        self.unit.setToolTip("A unit of the file: the one that the figure came in, or a metre")
+        form.addRow("A unit is a", self.unit)
+        self._form = form
         column.addLayout(form)
         self.words = muted(wrap=True)
         self.words.setMinimumWidth(330)
@@ -68,6 +74,10 @@ class HandOn(QDialog):
     def _on_kind_changed(self, kind: str) -> None:
         self.words.setText(KINDS[kind][1])
         self.rate.setEnabled(KINDS[kind][0] == ".glb")
+        metres = _own_unit(self._files.session.shot, KINDS[kind][0])
+        self.unit.clear()
+        self.unit.addItems([unit_name(metres), unit_name(1.0)] if metres != 1.0 else [unit_name(1.0)])
+        self._form.setRowVisible(self.unit, metres != 1.0)
 
     def _write(self) -> None:
         kind = self.kind.currentText()
@@ -75,5 +85,13 @@ class HandOn(QDialog):
         start = self._files.folder() / f"{self._files.session.shot.title.lower().replace(' ', '-')}{ending}"
         path = self._ask.file_to_write("Hand on", start, f"{kind} (*{ending})")
         if path is not None:
-            self._files.export(path if path.suffix else path.with_suffix(ending), self.rate.value())
+            metres = self.unit.currentText() == unit_name(1.0)
+            self._files.export(path if path.suffix else path.with_suffix(ending), self.rate.value(), metres=metres)
             self.accept()
+
+
+def _own_unit(shot: Shot, ending: str) -> float:
+    """Metres in the unit that a file with an ending is written in when nothing else is asked for."""
+    if ending == ".glb" and len(shot.cast) == 1 and shot.cast[0].model.brought:
+        return shot.cast[0].model.metres
+    return max(shot.cast, key=lambda f: len(f.rig.joints)).model.metres if ending == ".bvh" and shot.cast else 1.0

@@ -15,22 +15,26 @@ from bovrin.figure.reaching import reaching
 from bovrin.formats.bringing import RATE
 from bovrin.formats.found import Found
 from bovrin.formats.project import keep_beside, load, save
-from bovrin.shot import Shot
+from bovrin.shot import Figure, Shot
 
 T = TypeVar("T")
+WantedSize = Callable[[Figure], float | None]
+"""Asked, where a file leaves doubts, how many metres a unit of it is; None: nothing is brought."""
 WantedRate = Callable[[float, float], float | None]
 """Asked with a file's rate and the usual one which is wanted; None: nothing is brought."""
 
 
-def bring(files: Files, source: Path, target: Path, rate: WantedRate | None = None) -> bool:
+def bring(
+    files: Files, source: Path, target: Path, rate: WantedRate | None = None, size: WantedSize | None = None
+) -> bool:
     """Make a project of a file and open it; what it was taken for and what was left out is told.
 
     rate: asked with the file's frames a second, where they are not a shot's usual ones, for those that the project gets.
     """
-    found = _read(files, source)
+    found = _read(files, source, size)
     if found is None:
         return False
-    brought, left_out, own_rate = found
+    brought, left_out, own_rate, _ = found
     wanted = brought.frame_rate if own_rate else RATE
     if rate is not None and brought.frame_rate != wanted and _moves(brought):
         answer = rate(brought.frame_rate, wanted)
@@ -50,15 +54,15 @@ def bring(files: Files, source: Path, target: Path, rate: WantedRate | None = No
     return True
 
 
-def bring_in(files: Files, source: Path) -> bool:
+def bring_in(files: Files, source: Path, size: WantedSize | None = None) -> bool:
     """Bring a file's figure, and its motions, into the shot that is open, which lies in a file: it is kept beside that."""
     session = files.session
     assert session.document.path is not None
     folder, now = session.document.path.parent, session.shot
-    found = _read(files, source)
+    found = _read(files, source, size)
     if found is None:
         return False
-    read, left_out, _ = found
+    read, left_out, *_ = found
 
     def work() -> Shot:
         told = reaching(at_rate(read, now.frame_rate, now.first))
@@ -75,13 +79,22 @@ def bring_in(files: Files, source: Path) -> bool:
     return done
 
 
-def _read(files: Files, source: Path) -> Found | None:
-    def work() -> Found:
+def _read(files: Files, source: Path, size: WantedSize | None) -> Found | None:
+    """What a file holds, as large as it was said to be where its size is in doubt."""
+
+    def work(scale: float | None = None) -> Found:
         from bovrin.formats.bringing import read_file  # noqa: PLC0415 - readers are loaded when they are needed
 
-        return read_file(source)
+        return read_file(source, scale)
 
-    return _waited(files, source, work)
+    found = _waited(files, source, work)
+    if found is None or size is None or not found.doubtful:
+        return found
+    figure = found.shot.cast[0]
+    metres = size(figure)
+    if metres is None or metres == figure.model.metres:
+        return None if metres is None else found
+    return _waited(files, source, lambda: work(metres))
 
 
 def _waited(files: Files, source: Path, work: Callable[[], T]) -> T | None:

@@ -87,14 +87,14 @@ class Files(QObject):
         session.voice.tell(f"Saved to {path.name}." + (f" What waited on {waiting} is keyed now." if waiting else ""))
         return True
 
-    def export(self, path: Path, rate: float | None = None) -> None:
+    def export(self, path: Path, rate: float | None = None, *, metres: bool = False) -> None:
         """Write the file that its ending names; it can be stopped while it takes long."""
         shot, voice = self.session.shot, self.session.voice
 
         def work() -> bool:
             from bovrin.formats.shot_glb import export  # noqa: PLC0415 - kept out of the window's start
 
-            export(shot, path, rate)
+            export(shot, path, rate, metres=metres)
             return True
 
         try:
