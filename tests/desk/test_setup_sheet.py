@@ -18,6 +18,7 @@ from bovrin.desk.commands.files import save
 from bovrin.desk.sheets.setup_sheet import SetupSheet
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
+from bovrin.shot import Shot
 
 
 @pytest.fixture
@@ -158,3 +159,31 @@ def test_animations_come_as_takes(window: Window, tmp_path: Path) -> None:
     next(a for a in menu.actions() if a.text() == "Take nod").trigger()
     menu.deleteLater()
     assert window.session.shot.take.name == "nod"
+
+
+def test_the_whole_figure_takes_over_the_travel_of_the_hips(window: Window, tmp_path: Path) -> None:
+    """Way by way, in one step with the setup; nobody moves for it."""
+    shot = walk(tmp_path)
+    assert bring(window.files, written(shot, tmp_path), tmp_path / "walk.bovrin.json")
+    session = window.session
+    name, before = session.figure_name, session.shot
+    frames = np.array(before.whole_frames, float)
+    was = script.sample(before, name, frames)
+    sheet = sheet_of(window)
+    assert sheet.travel.isVisible()
+    QTest.mouseClick(sheet.travel.buttons["forward"], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(sheet.keep, Qt.MouseButton.LeftButton)
+    now = script.sample(session.shot, name, frames)
+    assert np.abs(now.position - was.position)[:, 1:].max() < 1e-5
+    assert np.ptp(now.position[:, 0, 2]) == pytest.approx(
+        np.ptp(was.position[:, was.joints.index("Kern"), 2]), abs=1e-5
+    )
+    assert np.ptp(now.position[:, 0, :2], axis=0).max() < 1e-6, "the other ways stay in the hips"
+    session.document.undo_stack.undo()
+    assert session.shot is before
+
+
+def written(shot: Shot, folder: Path) -> Path:
+    path = folder / "walk.bvh"
+    script.export(shot, path)
+    return path

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import columns, plan_of
-from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.rest_space import carry_controls, rest_moves, rest_plan, rest_turns
 from bovrin.figure.setup import taken_for
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import about
@@ -60,12 +60,5 @@ def keep_in_place(rig: Rig, hips: int, values: Floats, new: Floats) -> None:
     back = about(UP, 2.0 * np.arctan2(ahead[:, 0], ahead[:, 2]))
     stood = rest[rig.controls[hips].joint] + rest_moves(rig, values, own[1])[:, 0]
     mirrored = rest[rig.controls[hips].joint] + rest_moves(rig, new, own[1])[:, 0]
-    for control in travelling_controls(rig, hips):
-        turner, mover = np.flatnonzero(plan.turners == control), np.flatnonzero(plan.movers == control)
-        if len(turner):
-            turn_values(rig, back[:, None] @ rest_turns(rig, new, turner), turner, values, new)
-        if len(mover):
-            at = rest[rig.controls[control].joint]
-            place = at + rest_moves(rig, new, mover)[:, 0]
-            moved = (back @ (place - mirrored)[..., None])[..., 0] + stood
-            move_values(rig, (moved - at)[:, None], mover, new)
+    shift = stood - (back @ mirrored[..., None])[..., 0]
+    carry_controls(rig, travelling_controls(rig, hips), back, shift, new.copy(), new)

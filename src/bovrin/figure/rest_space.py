@@ -6,6 +6,7 @@ order of their rotations. Mirroring, and carrying a pose to another figure, are 
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -126,3 +127,19 @@ def move_values(rig: Rig, moves: Floats, rows: Ints, result: Floats) -> None:
     own = (np.swapaxes(plan.move_axes[rows], -1, -2) @ moves[..., None])[..., 0]
     kept = plan.move_columns[rows] >= 0
     result[:, plan.move_columns[rows][kept]] = own[:, kept]
+
+
+def carry_controls(
+    rig: Rig, controls: Iterable[int], turn: Floats, shift: Floats, values: Floats, result: Floats
+) -> None:
+    """Write some controls of poses `values` (F, C) into `result` (F, C), turned (F, 3, 3) and shifted (F, 3) in the figure's
+    space, in which they stand."""
+    plan, rest = rest_plan(rig), plan_of(rig).rest_world[:, :3, 3]
+    for control in controls:
+        turner, mover = np.flatnonzero(plan.turners == control), np.flatnonzero(plan.movers == control)
+        at = rest[rig.controls[control].joint]
+        if len(mover):
+            place = at + rest_moves(rig, values, mover)[:, 0]
+            move_values(rig, ((turn @ place[..., None])[..., 0] + shift - at)[:, None], mover, result)
+        if len(turner):
+            turn_values(rig, turn[:, None] @ rest_turns(rig, values, turner), turner, values, result)

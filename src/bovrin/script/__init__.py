@@ -38,7 +38,7 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
-from bovrin.script.cast import bring, carry, find_key_poses, keep_key_poses, rig_report
+from bovrin.script.cast import bring, carry, find_key_poses, keep_key_poses, rig_report, travel_to_whole
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -115,6 +115,7 @@ __all__ = [
     "splined",
     "stepped",
     "swap_trace",
+    "travel_to_whole",
     "unroll",
     "values",
 ]

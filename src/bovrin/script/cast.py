@@ -10,6 +10,7 @@ import numpy as np
 
 from bovrin.craft import key_pose_keeping as _keeping
 from bovrin.craft import key_pose_search as _search
+from bovrin.craft import travel as _travel
 from bovrin.craft.carry import carried
 from bovrin.figure.setup import taken_for
 from bovrin.figure.unequal import unequal_limbs
@@ -51,6 +52,12 @@ def rig_report(shot: Shot, figure: str) -> dict[str, Any]:
         "sure": dict(guess.sure),
         "unequal": [[*names, gap] for names, gap in unequal_limbs(rig).items()],
     }
+
+
+def travel_to_whole(shot: Shot, figure: str, ways: Iterable[str] = ("across", "up", "forward", "turn")) -> Shot:
+    """The shot in which the whole figure goes and turns the ways that its hips do, as recorded figures have it; nothing that is
+    seen moves. ways: the shot's directions, and "turn"; the hips keep the rest."""
+    return _travel.travel_to_whole(shot, figure, tuple(ways))
 
 
 def find_key_poses(

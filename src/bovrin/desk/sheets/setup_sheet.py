@@ -18,9 +18,11 @@ from PyQt6.QtWidgets import (
 )
 
 from bovrin.craft.new_setup import rig_with, with_setup
+from bovrin.craft.travel import all_travel_to_whole
 from bovrin.desk.kit.widgets import Pills, title
 from bovrin.desk.sheets.setup_picture import SetupPicture
 from bovrin.desk.sheets.setup_rows import JointField, SetupRows
+from bovrin.desk.sheets.setup_travel import TravelRow
 from bovrin.desk.state.session import Session
 from bovrin.errors import BadFigure, BovrinError
 from bovrin.figure.guess import Guess, guess_build
@@ -78,6 +80,8 @@ class SetupSheet(QDialog):
         right.addWidget(title(f"What the joints of {self.figure.name} are"))
         right.addWidget(self.words)
         right.addWidget(self.area, 1)
+        self.travel = TravelRow(self.session.shot, self.figure.name)
+        right.addWidget(self.travel)
         right.addWidget(self.fault)
         right.addLayout(self._buttons())
         row.addLayout(left, 4)
@@ -241,6 +245,8 @@ class SetupSheet(QDialog):
         session, name = self.session, self.figure.name
         try:
             changed = with_setup(session.shot, name, self.guess)
+            if self.travel.ways():
+                changed = all_travel_to_whole(changed, name, self.travel.ways())
             folder = session.document.path.parent if session.document.path is not None else Path.home()
             figure = keep_beside(changed.figure(name), folder)
             keep_guess(self.figure.rig.joints, self.guess)
