@@ -8,14 +8,17 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.craft.test_key_pose_search import recorded
+from tests.desk.conftest import Hand
 from tests.walks import walk
 
 from bovrin import script
 from bovrin.craft.lag import card_poses_of
 from bovrin.desk.commands.files import bring_as_project
+from bovrin.desk.panels.map_shapes import shapes_of
 from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.state.card_pictures import WIDTH
+from bovrin.desk.strip.dense import NEAR
 from bovrin.desk.strip.film import film_places
 from bovrin.desk.window import Window
 
@@ -159,10 +162,9 @@ def test_each_frame_is_drawn_ahead_from_where_it_is_seen(walking: Window) -> Non
 
 
 def test_a_recorded_stretch_is_a_film(walking: Window) -> None:
-    strip, session = walking.strip, walking.session
+    strip = walking.strip
     card = strip.places.cards_in_sight()[0]
-    assert session.curves is not None
-    places = film_places(session.curves, card, walking.bottom.scale.per_frame)
+    places = film_places(card, walking.bottom.scale.per_frame)
     lefts, frames = np.array(places).T
     assert len(places) >= 8 and np.ptp(np.diff(lefts)) < 1e-9, "at even distances"
     assert (np.diff(frames) > 0).all() and frames[-1] <= card.frame + card.held
@@ -178,6 +180,57 @@ def test_a_recorded_stretch_is_a_film(walking: Window) -> None:
 
 def test_poses_that_are_held_have_one_picture(window: Window) -> None:
     window.session.choose("porter")
-    assert window.session.curves is not None
     cards = window.strip.places.cards_in_sight()
-    assert not any(film_places(window.session.curves, card, window.bottom.scale.per_frame) for card in cards)
+    assert not any(film_places(card, window.bottom.scale.per_frame) for card in cards)
+
+
+def far(window: Window) -> float:
+    """Frames made so narrow that a recording is told as a whole; pixels of one."""
+    scale = window.bottom.scale
+    while scale.per_frame >= NEAR:
+        scale.zoom(0.7, 400)
+    return scale.per_frame
+
+
+def test_a_film_is_gone_along_and_has_no_edges(walking: Window, hand: Hand) -> None:
+    strip, session = walking.strip, walking.session
+    before = session.shot
+    card = strip.places.cards_in_sight()[0]
+    middle = card.rect.center().y()
+    for frame in (110.0, 133.0):
+        hand.click(strip, QPointF(walking.bottom.scale.x(frame) + 1, middle))
+        assert session.frame == frame, "a click goes to the frame under the pointer"
+    edge = QPointF(card.rect.right() - 2, middle)
+    assert strip.places.card_at(edge) == (card.frame, False)
+    hand.drag(strip, edge, edge + QPointF(-200, 0))
+    assert (
+        session.shot is before
+        and abs(session.frame - (card.frame + card.held - 1 - 200 / walking.bottom.scale.per_frame)) < 2
+    )
+
+
+def test_far_away_lanes_are_bands_and_near_they_open_to_keys(walking: Window, hand: Hand) -> None:
+    strip, session, scale = walking.strip, walking.session, walking.bottom.scale
+    lane = next(n for n, x in enumerate(strip.places.lanes()) if x.words == "Left leg")
+    at = lambda frame: QPointF(scale.x(frame), strip.places.lane_y(lane))
+    assert scale.per_frame >= NEAR and strip.places.keys_at(at(140.0))
+    near = strip.painter.still().toImage()
+    assert far(walking) < NEAR
+    assert not strip.places.keys_at(at(140.0)), "nothing of a band is caught by accident"
+    assert strip.painter.still().toImage() != near
+    before = session.shot
+    hand.drag(strip, at(140.0), at(150.0))
+    assert session.shot is before and session.keys.by_channel, "a box chooses in it as ever"
+    assert strip.places.keys_at(at(101.0)), "poses stay poses"
+    while scale.per_frame < NEAR:
+        scale.zoom(1.5, 400)
+    assert strip.places.keys_at(at(140.0))
+
+
+def test_the_map_stands_on_the_ground_wherever_the_file_has_the_figure_at_rest(walking: Window) -> None:
+    """A motion file has it at rest with its hips in the origin; nothing on the map lies across it."""
+    own = walking.cast_panel.map
+    bar = own._whole_rect()
+    assert bar.top() > max(own.point_of(name).y() for name in ("Schuh.L", "Schuh.R", "Stock_2"))
+    drawn = {s.joint for s in shapes_of(walking.session.figure)}
+    assert 0 not in drawn, "what carries the figure is no bone"

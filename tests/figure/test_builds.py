@@ -68,6 +68,16 @@ def test_a_bird_has_wings_and_legs() -> None:
     assert sorted(limbs_of(joints)) == ["left leg", "left wing", "right leg", "right wing"]
 
 
+def test_fingers_whose_joints_all_hang_on_the_hand_are_fingers() -> None:
+    joints = builds.joints_of(builds.TWO_LEGS["flat hands"][2])
+    hands = [limb for limb in guess_build(joints).limbs if limb.kind == "arm"]
+    for hand in hands:
+        side = str(hand.side).capitalize()
+        assert [[joints[j].name for j in finger] for finger in hand.digits] == [
+            [f"{side}{finger}{n}" for n in (1, 2, 3)] for finger in ("Thumb", "Index", "Middle", "Ring", "Pinky")
+        ]
+
+
 def all_builds() -> dict[str, tuple[Joint, ...]]:
     found = {name: builds.joints_of(rows) for name, (_, _, rows) in builds.TWO_LEGS.items()}
     found |= {f"fox, arms {arms}": builds.joints_of(builds.four_legs(arms=arms)) for arms in (False, True)}

@@ -133,9 +133,8 @@ def _limb_of(tree: JointTree, first: int, sure: float) -> LimbGuess | None:
         return None
     between = tuple(j for j in way[way.index(upper) :] if j not in (upper, middle, end))
     kind, fits = _kind_of(tree, way, end)
-    digits = tuple(tuple(j for j in tree.below(d)) for d in tree.children[end])
     return LimbGuess(
-        kind, tree.side(first), upper, middle, end, shoulder, digits, round(sure * fits, 2), between=between
+        kind, tree.side(first), upper, middle, end, shoulder, tree.digits(end), round(sure * fits, 2), between=between
     )
 
 

@@ -31,6 +31,8 @@ SIDES = {
 }
 STARTS = re.compile(r"(left|right|\u5de6|\u53f3)")
 """Sides that a name may begin with in one go."""
+FLAT = 6
+"""Joints that hang on a hand alone, from which on several are a finger."""
 
 
 def words_of(name: str) -> tuple[str, ...]:
@@ -144,6 +146,17 @@ class JointTree:
             if self.joints[i].parent in found:
                 found.add(i)
         return sorted(found)
+
+    def digits(self, end: int) -> tuple[tuple[int, ...], ...]:
+        """The fingers or toes of a limb's end: chains of joints below it. Where all hang on the end itself, those of one name
+        but for its number are a finger, the nearest first."""
+        tops = self.children[end]
+        if len(tops) < FLAT or any(self.children[top] for top in tops):
+            return tuple(tuple(self.below(top)) for top in tops)
+        fingers: dict[tuple[str, ...], list[int]] = {}
+        for top in tops:
+            fingers.setdefault(tuple(w for w in words_of(self.names[top]) if not w.isdigit()), []).append(top)
+        return tuple(tuple(sorted(own, key=lambda j: self.apart(end, j))) for own in fingers.values())
 
     @cached_property
     def pairs(self) -> dict[int, tuple[int, float]]:

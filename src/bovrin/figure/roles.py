@@ -133,7 +133,7 @@ def _limb(tree: JointTree, role: LimbRole, trunk: set[int]) -> LimbGuess:
             )
     parent = tree.joints[role.upper].parent
     shoulder = parent if parent > 0 and parent not in trunk else -1
-    digits = tuple(tuple(tree.below(d)) for d in tree.children[role.end])
+    digits = tree.digits(role.end)
     up = tree.way_up(role.end)
     between = tuple(j for j in reversed(up[1 : up.index(role.upper)]) if j != role.middle)
     return LimbGuess(

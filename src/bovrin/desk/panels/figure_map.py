@@ -28,6 +28,8 @@ ARROWS = {
     Qt.Key.Key_Up: (0.0, -1.0),
     Qt.Key.Key_Down: (0.0, 1.0),
 }
+UNDER = 0.08
+"""Metres that the ground lies under the lowest shape."""
 
 
 class FigureMap(QWidget):
@@ -68,8 +70,12 @@ class FigureMap(QWidget):
         return QPointF((place[0] - corner[0]) * scale, self.height() - 20 - (place[1] - corner[1]) * scale)
 
     def _whole_rect(self) -> QRectF:
+        """What stands for the whole figure: the ground under it, wherever its file has it at rest."""
         corner, scale = self._bounds()
-        ground = self._point(np.array([0.0, -0.05]), corner, scale)
+        shapes = shapes_of(self.session.figure) if self.session.figure is not None else []
+        low = min((min(s.start[1], s.end[1]) for s in shapes), default=0.0)
+        ground = self._point(np.array([0.0, low - UNDER]), corner, scale)
+        ground.setX(min(max(ground.x(), 38.0), self.width() - 38.0))
         return QRectF(ground.x() - 34, min(ground.y(), self.height() - 14), 68, 9)
 
     def point_of(self, joint_name: str) -> QPointF:

@@ -9,10 +9,13 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
+from bovrin.figure.setup import taken_for
 from bovrin.picture.skin import skin_at_rest, strongest_joints
 from bovrin.shot import ControlKind, Figure
 
 Floats = NDArray[np.float64]
+MIDDLE = 1e-3
+"""Metres off the middle within which a joint is in it."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -34,14 +37,29 @@ def shapes_of(figure: Figure) -> list[Shape]:
     driven |= {limb.end for limb in figure.rig.limbs}
     widths = _middle_widths(figure)
     found = []
-    for joint in sorted(driven - helpers):
+    for joint in sorted(driven - helpers - _carriers(figure)):
         children = [i for i, j in enumerate(figure.rig.joints) if j.parent == joint and i not in helpers]
-        end = rest[children[0]] if children else rest[joint] + _beyond(figure, joint)
+        end = rest[_next(rest, joint, children)] if children else rest[joint] + _beyond(figure, joint)
         length = float(np.linalg.norm(end - rest[joint]))
         radius = max(min(max(0.27 * length, 0.017), 0.062), widths.get(joint, 0.0))
         shrink = (end - rest[joint]) * min(radius / max(length, 1e-6) * 0.8, 0.4)
         found.append(Shape(joint, rest[joint] + shrink, end - shrink, radius))
     return sorted(found, key=lambda s: -s.radius)
+
+
+def _carriers(figure: Figure) -> set[int]:
+    """What only carries the hips: on the map it would be a bone from the ground."""
+    found, at = set(), figure.rig.joints[taken_for(figure.rig).hips].parent
+    while at >= 0:
+        found.add(at)
+        at = figure.rig.joints[at].parent
+    return found
+
+
+def _next(rest: Floats, joint: int, children: list[int]) -> int:
+    """Where a joint's bone goes: in the middle of a figure to the child in the middle, not into one of two legs."""
+    aside = np.abs(rest[children, 0] - rest[joint, 0])
+    return children[int(aside.argmin())] if len(children) > 2 and abs(rest[joint, 0]) < MIDDLE else children[0]
 
 
 def seen_flat(places: Floats) -> Floats:

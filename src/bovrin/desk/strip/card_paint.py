@@ -88,9 +88,12 @@ def _paint_words(painter: QPainter, card: CardPlace, look: CardLook) -> None:
     if held:
         painter.setPen(Look.pen("muted"))
         place = QRectF(
-            rect.right() - 46, rect.top() if look.slim else rect.bottom() - 18, 40, rect.height() if look.slim else 16
+            rect.right() - 86,
+            rect.top() if look.slim else rect.top() + 2 if card.film else rect.bottom() - 18,
+            80,
+            rect.height() if look.slim else 16,
         )
-        painter.drawText(place, RIGHT, f"×{card.held:g}")
+        painter.drawText(place, RIGHT, f"{card.held:g} frames" if card.film else f"×{card.held:g}")
     if look.slim or not (look.name or look.unkeyed):
         return
     painter.setFont(text_font(SIZE_SMALL))

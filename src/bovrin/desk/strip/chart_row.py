@@ -16,6 +16,7 @@ from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.session import Session
+from bovrin.desk.strip.dense import NEAR, is_recorded
 from bovrin.desk.strip.long_shots import drags_in_a_long_shot
 from bovrin.shot import CurveSet, Figure, KeyRole, Shot
 
@@ -94,7 +95,8 @@ class ChartRow:
                 found.append((frames[0], frames[-1], tuple(frames[1:-1]), True))
             else:
                 found += [(a, b, (), False) for a, b in pairwise(frames)]
-        return [span for span in found if _is_drawn(span)]
+        far = self.scale.per_frame < NEAR
+        return [span for span in found if _is_drawn(span) and not (far and is_recorded(curves, *span[:2]))]
 
     def _measured(self, shot: Shot, figure: Figure, curves: CurveSet, span: Span, part: str | None) -> Ladder:
         start, end, drawn, stepped = span

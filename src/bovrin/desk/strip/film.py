@@ -3,33 +3,23 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
-from bovrin.caching import cached_by_identity
 from bovrin.desk.state.card_pictures import WIDTH
 from bovrin.desk.strip.layout import CardPlace
-from bovrin.shot import CurveSet
 
 STEP = WIDTH + 8.0
 """Pixels from picture to picture."""
-RECORDED = 0.66
-"""Share of a stretch's frames that carry a key when it was recorded."""
 
 
-@cached_by_identity(16)
-def _densest(curves: CurveSet) -> NDArray[np.float64]:
-    """The frames of the channel with the most keys."""
-    return max((curve.frames for curve in curves.curves), key=len, default=np.empty(0))
+def film_places(card: CardPlace, per_frame: float) -> list[tuple[float, float]]:
+    """Where a film has pictures besides its first, in pixels from its left, and of which frames; none if it is no film.
 
-
-def film_places(curves: CurveSet, card: CardPlace, per_frame: float) -> list[tuple[float, float]]:
-    """Where a card has pictures besides its first, in pixels from its left, and of which frames; none unless it was recorded."""
+    Where a frame has room for a picture there is one for each.
+    """
     room = card.rect.width()
-    if room < 2 * STEP or card.held < 8:
+    if not card.film or room < 2 * STEP:
         return []
-    frames = _densest(curves)
-    inside = np.searchsorted(frames, card.frame + card.held) - np.searchsorted(frames, card.frame, side="right")
-    if inside < RECORDED * (card.held - 1):
-        return []
+    if per_frame >= STEP:
+        return [(n * per_frame, card.frame + n) for n in range(1, int(card.held))]
     lefts = np.arange(STEP, room - STEP / 2, STEP)
     return [(float(left), float(round(card.frame + (left + WIDTH / 2) / per_frame))) for left in lefts]

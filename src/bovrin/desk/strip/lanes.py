@@ -20,6 +20,7 @@ Marks = tuple[Floats, NDArray[np.uint8]]
 
 LANE = 15
 INDENT = 11
+BAND = 7.0
 
 
 @dataclass(frozen=True)
@@ -113,6 +114,14 @@ def paint_tails(painter: QPainter, stretches: Floats, y: float, side: str) -> No
     for start, end in stretches.tolist():
         painter.drawLine(QPointF(start, y), QPointF(end, y))
         painter.drawLine(QPointF(start, y - 3), QPointF(start, y + 3))
+
+
+def paint_bands(painter: QPainter, stretches: Floats, y: float, side: str) -> None:
+    """Stretches with a key on every frame, pixels (n, 2)."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(Look.colour(Look.side(side), 0.4))
+    for start, end in stretches.tolist():
+        painter.drawRoundedRect(QRectF(start, y - BAND / 2, end - start, BAND), 2, 2)
 
 
 def paint_lane_name(painter: QPainter, lane: Lane, area: QRectF, *, opened: bool, chosen: bool) -> None:

@@ -13,9 +13,10 @@ from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.chart_row import ChartRow
+from bovrin.desk.strip.dense import NEAR, bands, is_recorded
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.holds_row import HoldsRow
-from bovrin.desk.strip.lanes import LANE, Lane, lanes_of
+from bovrin.desk.strip.lanes import LANE, Lane, lane_marks, lanes_of
 from bovrin.desk.strip.marker_row import MarkerRow
 from bovrin.shot import Marker
 
@@ -26,12 +27,14 @@ KEY_HIT = 6.0
 
 @dataclass(frozen=True)
 class CardPlace:
-    """A card in sight: which pose it is, its frame and role, how many frames it is held, where it is drawn."""
+    """A card in sight: which pose it is, its frame and role, how many frames it is held, where it is drawn, and whether it is a
+    film: recorded from here to the next."""
 
     frame: float
     role: int
     held: float
     rect: QRectF
+    film: bool = False
 
 
 class StripLayout:
@@ -98,6 +101,7 @@ class StripLayout:
             return []
         ends = np.append(frames[1:], max(self.session.shown.last, frames[-1]) + 1)
         low, high = self.scale.seen()
+        curves = self.session.shown.take.curves.get(self.session.figure_name)
         first = max(int(np.searchsorted(ends, low - 1)), 0)
         last = int(np.searchsorted(frames, high + 1))
         top, height = self.cards_top(), self.cards_height()
@@ -105,21 +109,28 @@ class StripLayout:
         for n in range(first, last):
             left, right = self.scale.x(float(frames[n])), self.scale.x(float(ends[n])) - 2
             rect = QRectF(left, top, max(right - left, 3.0), height)
-            found.append(CardPlace(float(frames[n]), int(poses.roles[n]), float(ends[n] - frames[n]), rect))
+            frame, end = float(frames[n]), float(ends[n])
+            film = curves is not None and not self.slim and is_recorded(curves, frame, end)
+            found.append(CardPlace(frame, int(poses.roles[n]), end - frame, rect, film))
         return found
 
     def card_rects(self) -> list[tuple[float, QRectF]]:
         """The frame and the rectangle of each card in sight."""
         return [(card.frame, card.rect) for card in self.cards_in_sight()]
 
-    def card_at(self, at: QPointF) -> tuple[float, bool] | None:
-        """The card under a point and whether its right edge is."""
+    def place_at(self, at: QPointF) -> CardPlace | None:
+        """The card under a point."""
         if at.x() < GUTTER or not self.cards_top() <= at.y() <= self.cards_top() + self.cards_height():
             return None
-        for frame, rect in self.card_rects():
-            if rect.adjusted(0, 0, EDGE / 2, 0).contains(at):
-                return frame, at.x() >= rect.right() - EDGE and rect.width() > 2 * EDGE
-        return None
+        return next((c for c in self.cards_in_sight() if c.rect.adjusted(0, 0, EDGE / 2, 0).contains(at)), None)
+
+    def card_at(self, at: QPointF) -> tuple[float, bool] | None:
+        """The frame of the card under a point and whether its right edge is; a film has none."""
+        card = self.place_at(at)
+        if card is None:
+            return None
+        edge = at.x() >= card.rect.right() - EDGE and card.rect.width() > 2 * EDGE
+        return card.frame, edge and not card.film
 
     # -- lanes --------------------------------------------------------------------------------------------------------
 
@@ -183,7 +194,18 @@ class StripLayout:
         if not found:
             return {}
         nearest = min((float(f) for frames in found.values() for f in frames), key=lambda f: abs(f - frame))
+        if self.scale.per_frame < NEAR and self._in_band(index, nearest):
+            return {}
         return keys_on(curves, self.lanes()[index].channels, nearest, nearest)
+
+    def _in_band(self, index: int, frame: float) -> bool:
+        """Whether a lane's key is one of many in a band."""
+        curves, lanes = self.session.curves, self.lanes()
+        if curves is None:
+            return False
+        frames, roles = lane_marks(curves, lanes)[index]
+        at = int(np.searchsorted(frames, frame))
+        return at < len(frames) and bool(bands(frames, roles)[1][at])
 
     def keys_in(self, box: QRectF) -> dict[int, np.ndarray]:
         """The keys of the lanes in a box, by channel."""

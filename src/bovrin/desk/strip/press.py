@@ -8,7 +8,7 @@ from bovrin.desk.kit.gesture import Press
 from bovrin.desk.kit.timescale import GUTTER
 from bovrin.desk.strip.drags import BoxDrag, EdgeDrag, LaneKeysDrag, MarkerDrag, RangeDrag, RungDrag, ScrubDrag
 from bovrin.desk.strip.lanes import INDENT
-from bovrin.desk.strip.layout import RULER, StripLayout
+from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 from bovrin.shot import Shot
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -26,9 +26,11 @@ def press_at(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Sh
     if layout.in_chart(at):
         rung = layout.chart.rung_at(at.x())
         return Press(None if rung is None else RungDrag(layout.chart, *rung))
-    card = layout.card_at(at)
+    card = layout.place_at(at)
+    if card is not None and card.film and not modifiers & (SHIFT | CTRL):
+        return _on_film(layout, card, at)
     if card is not None:
-        return _on_card(layout, card[0], at, modifiers, edge=card[1])
+        return _on_card(layout, card.frame, at, modifiers, edge=(card.frame, True) == layout.card_at(at))
     return _on_lanes(layout, at, modifiers) if at.y() >= layout.lanes_top() else Press()
 
 
@@ -70,6 +72,14 @@ def _on_card(layout: StripLayout, frame: float, at: QPointF, modifiers: Modifier
 
     moved = session.keys.by_channel if session.keys.holds(own) else own
     return Press(LaneKeysDrag(session, layout.scale, moved, frame, at), click)
+
+
+def _on_film(layout: StripLayout, card: CardPlace, at: QPointF) -> Press[Shot]:
+    """One goes along a film as along the ruler; a click chooses its first pose too."""
+    session, scale = layout.session, layout.scale
+    session.keys.choose(session.keys.on_frame(card.frame))
+    session.go_to(min(scale.frame(at.x()), card.frame + card.held - 1))
+    return Press(ScrubDrag(session, scale))
 
 
 def _choose_cards_to(layout: StripLayout, frame: float) -> None:

@@ -13,9 +13,10 @@ from bovrin.desk.kit.timescale import GUTTER
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.strip.card_paint import CardLook, paint_card
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
+from bovrin.desk.strip.dense import NEAR, bands
 from bovrin.desk.strip.film import film_places
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
-from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, lane_tails, paint_lane_name, paint_tails
+from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, lane_tails, paint_bands, paint_lane_name, paint_tails
 from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 
 Film = list[tuple[float, float]]
@@ -55,7 +56,7 @@ class StripPainter:
         shot, scale, keys = session.shown, self.scale, session.keys
         part = self.layout.chart.part()
         key = (
-            [(c.frame, c.role, c.held) for c in cards],
+            [(c.frame, c.role, c.held, c.film) for c in cards],
             [(a.tobytes(), b.tobytes()) for a, b in marks],
             [id(picture) for picture in pictures],
             (scale.first, scale.per_frame, self._surface.size(), ratio, self.layout.slim, Look.theme.name),
@@ -77,10 +78,7 @@ class StripPainter:
         return self._kept[1]
 
     def _films(self, cards: list[CardPlace]) -> list[Film]:
-        curves = self.session.curves
-        if curves is None or self.layout.slim:
-            return [[] for _ in cards]
-        return [film_places(curves, card, self.scale.per_frame) for card in cards]
+        return [film_places(card, self.scale.per_frame) for card in cards]
 
     def _pictures(self, cards: list[CardPlace], films: list[Film]) -> list[QImage | None]:
         """A card's first picture, None where it is too narrow, then those of its film; card by card."""
@@ -208,6 +206,10 @@ class StripPainter:
             late = tails[index]
             late = late[(late.max(1) >= low - 1) & (late.min(1) <= high + 1)] if len(late) else late
             paint_tails(painter, self.scale.x(0.0) + late * self.scale.per_frame, y, lane.side)
+            if self.scale.per_frame < NEAR:
+                stretches, hidden = bands(frames, roles)
+                paint_bands(painter, self.scale.x(0.0) + stretches * self.scale.per_frame, y, lane.side)
+                frames, roles = frames[~hidden], roles[~hidden]
             a, b = np.searchsorted(frames, [low - 1, high + 1])
             xs = self.scale.x(0.0) + frames[a:b] * self.scale.per_frame
             all_marks.append((xs, np.full(b - a, y), roles[a:b]))

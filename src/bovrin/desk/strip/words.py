@@ -44,6 +44,12 @@ def _card_words(strip: StripLayout, at: QPointF) -> tuple[Qt.CursorShape, str]:
     if card is not None and card[1]:
         words = "Drag the edge to hold this pose longer or shorter; everything later moves along. Alt: the chosen part only."
         return Qt.CursorShape.SplitHCursor, words
+    place = strip.place_at(at)
+    if place is not None and place.film:
+        return (
+            ARROW,
+            f"A recorded stretch: click or drag to go along it. Find the key poses (Ctrl+K) makes poses of it. {WIDER}",
+        )
     if card is not None:
         words = (
             "Click to go to this pose, drag to move it, Ctrl and drag to copy. Shift or Ctrl and click chooses several. "
