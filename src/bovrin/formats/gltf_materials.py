@@ -16,8 +16,6 @@ from bovrin.shot import Cover, Texture
 
 Floats32 = NDArray[np.float32]
 CLAMPED = 33071
-CUT_OF_BLEND = 0.35
-"""A material that is seen through is drawn where it is more opaque than this."""
 
 
 @dataclass
@@ -41,7 +39,7 @@ class Materials:
         plain = _part(material, "pbrMetallicRoughness")
         red, green, blue, alpha = self.reader.vector(plain, "baseColorFactor", (1.0, 1.0, 1.0, 1.0))
         mode = material.get("alphaMode", "OPAQUE")
-        cutoff = {"MASK": _number(material, "alphaCutoff", 0.5), "BLEND": CUT_OF_BLEND}.get(str(mode), 0.0)
+        cutoff = _number(material, "alphaCutoff", 0.5) if mode == "MASK" else 0.0
         texture, uv = self._picture(plain.get("baseColorTexture"), spots)
         cover = Cover(
             texture=texture,
@@ -49,6 +47,8 @@ class Materials:
             tints=tints,
             cutoff=min(cutoff / max(alpha, 1e-3), 1.0) if texture is not None else 0.0,
             two_sided=material.get("doubleSided") is True,
+            blended=mode == "BLEND",
+            opacity=min(max(alpha, 0.0), 1.0) if mode == "BLEND" else 1.0,
         )
         return (to_srgb(red), to_srgb(green), to_srgb(blue)), cover
 

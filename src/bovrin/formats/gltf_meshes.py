@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BovrinError
+from bovrin.figure.normals import face_normals
 from bovrin.formats.container import GlbReader
 from bovrin.formats.gltf_materials import Materials
 from bovrin.formats.gltf_nodes import NodeTree
@@ -266,15 +267,3 @@ class Meshes:
                     bones = np.array(self.bones)[piece.joints[:, 0].astype(np.intp)]
                     np.add.at(counts, bones, np.linalg.norm(deltas, axis=1))
         return int(counts.argmax())
-
-
-def face_normals(positions: Floats32, triangles: NDArray[np.uint32]) -> Floats32:
-    """Unit normals (V, 3): the average of the faces around each vertex, larger ones counting more."""
-    a, b, c = (positions[triangles[:, i]].astype(float) for i in range(3))
-    face = np.cross(b - a, c - a)
-    total = np.stack(
-        [sum(np.bincount(triangles[:, i], face[:, axis], len(positions)) for i in range(3)) for axis in range(3)],
-        1,
-    )
-    size = np.linalg.norm(total, axis=1, keepdims=True)
-    return np.where(size > 1e-12, total / np.maximum(size, 1e-12), [0.0, 1.0, 0.0]).astype(np.float32)

@@ -14,9 +14,10 @@ Floats = NDArray[np.float64]
 
 
 class Mode(Enum):
-    """What a drawable is drawn for."""
+    """What a drawable is drawn for. GLASS: what is seen through, over everything else."""
 
     PLAIN = "plain"
+    GLASS = "glass"
     OUTLINE = "outline"
     DEPTH = "depth"
     PICK = "pick"

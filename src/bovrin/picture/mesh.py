@@ -9,6 +9,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.normals import bent_normals
 from bovrin.figure.solve import bone_matrices
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
@@ -18,6 +19,8 @@ from bovrin.shot import Figure, Piece, Texture
 
 Floats = NDArray[np.float64]
 
+MOST_BENT = 40_000
+"""Triangles around what shapes move, up to which normals follow them."""
 LARGEST = 2048
 """Pixels along a side of a picture on a mesh; larger ones are made smaller."""
 
@@ -27,17 +30,22 @@ class Mesh:
 
     def __init__(self, ctx: Any, program: Any, figure: Figure) -> None:
         self._figure = figure
-        self._pieces = sorted(figure.model.pieces, key=_is_plain, reverse=True)
+        self._pieces = sorted(figure.model.pieces, key=_order)
+        self._solid = sum(3 * len(p.triangles) for p in self._pieces if not p.cover.blended)
+        self._around: dict[int, NDArray[np.uint32] | None] = {}
         self._morphs = np.zeros(len(figure.rig.morph_columns))
         places = np.concatenate([p.positions for p in self._pieces]).astype(np.float32)
         self._places = ctx.buffer(np.ascontiguousarray(places).tobytes())
+        normals = np.concatenate([p.normals for p in self._pieces]).astype(np.float32)
+        self._normals = ctx.buffer(np.ascontiguousarray(normals).tobytes())
         fixed = np.concatenate([_fixed(p) for p in self._pieces])
         joints = np.concatenate([p.joints for p in self._pieces]).astype(np.uint32)
         self._array = ctx.vertex_array(
             program,
             [
                 (self._places, "3f", "position"),
-                (ctx.buffer(fixed.tobytes()), "3f 4f 3f 2f", "normal", "weight", "colour", "uv"),
+                (self._normals, "3f", "normal"),
+                (ctx.buffer(fixed.tobytes()), "4f 3f 2f", "weight", "colour", "uv"),
                 (ctx.buffer(joints.tobytes()), "4u", "joint"),
             ],
             ctx.buffer(_triangles(self._pieces).tobytes()),
@@ -74,25 +82,37 @@ class Mesh:
             at = 0
             for piece in self._pieces:
                 if piece.morphs:
-                    places = morphed(piece, self._figure.rig, morphs).astype(np.float32)
-                    self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
+                    self._reshape(piece, morphs, at)
                 at += len(piece.positions)
+
+    def _reshape(self, piece: Piece, morphs: Floats, at: int) -> None:
+        """Put a piece's vertices, from number `at` on, where amounts of shapes have them; its normals follow."""
+        places = morphed(piece, self._figure.rig, morphs).astype(np.float32)
+        self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
+        if id(piece) not in self._around:
+            self._around[id(piece)] = _around_shapes(piece)
+        around = self._around[id(piece)]
+        if around is not None:
+            bent = bent_normals(piece.normals, piece.positions, places, around)
+            self._normals.write(np.ascontiguousarray(bent).tobytes(), offset=at * 12)
 
     def draw(self, mode: Mode, brush: Brush) -> None:
         """Draw for a mode, where it was placed last."""
         program = brush.program
         program["hull"] = brush.line if mode is Mode.OUTLINE else 0.0
-        if mode is Mode.PLAIN:
+        if mode in (Mode.PLAIN, Mode.GLASS):
             program["mode"] = 0
-            self._draw_tones(brush.ctx, program)
+            self._draw_tones(brush.ctx, program, glass=mode is Mode.GLASS)
             return
         if mode is Mode.PICK:
             program["mode"], program["figure_number"] = 2, brush.number
         else:
             program["mode"] = 1
-        if mode is Mode.OUTLINE:
+        if mode is Mode.OUTLINE:  # ink behind glass would be seen through it
             brush.ctx.cull_face = "front"
-        self._array.render()
+        count = self._solid if mode is Mode.OUTLINE else -1
+        if count:
+            self._array.render(vertices=count)
         brush.ctx.cull_face = "back"
 
     def blobs(self, item: Item) -> Floats:
@@ -104,14 +124,18 @@ class Mesh:
         places = np.concatenate([self.blobs(item), item.world[:, :3, 3]])
         return places.min(0), places.max(0)
 
-    def _draw_tones(self, ctx: Any, program: Any) -> None:
-        """Every piece in its own colours."""
+    def _draw_tones(self, ctx: Any, program: Any, *, glass: bool) -> None:
+        """Every piece in its own colours: those that are seen through, or all others."""
         for first, count, piece in self._batches:
             if piece is None:
-                self._array.render(vertices=count, first=first)
+                if not glass:
+                    self._array.render(vertices=count, first=first)
+                continue
+            if piece.cover.blended is not glass:
                 continue
             texture = self._textures.get(id(piece.cover.texture))
             program["textured"], program["cutoff"] = texture is not None, piece.cover.cutoff
+            program["blended"], program["opacity"] = glass, piece.cover.opacity
             if texture is not None:
                 texture.use(1)
             if piece.cover.two_sided:
@@ -119,21 +143,33 @@ class Mesh:
             self._array.render(vertices=count, first=first)
             if piece.cover.two_sided:
                 ctx.enable(moderngl.CULL_FACE)
-        program["textured"], program["cutoff"] = False, 0.0
+        program["textured"], program["cutoff"], program["blended"] = False, 0.0, False
 
 
 def _is_plain(piece: Piece) -> bool:
-    return piece.cover.texture is None and not piece.cover.two_sided
+    return piece.cover.texture is None and not piece.cover.two_sided and not piece.cover.blended
+
+
+def _order(piece: Piece) -> int:
+    """Plain pieces first, those that are seen through last."""
+    return 0 if _is_plain(piece) else 2 if piece.cover.blended else 1
+
+
+def _around_shapes(piece: Piece) -> NDArray[np.uint32] | None:
+    """The triangles around what shapes move; None where there are too many to follow in every picture."""
+    moved = np.any([np.any(deltas, axis=1) for _, deltas in piece.morphs], axis=0)
+    around = piece.triangles[moved[piece.triangles].any(1)]
+    return around if len(around) <= MOST_BENT else None
 
 
 def _fixed(piece: Piece) -> NDArray[np.float32]:
-    """What of a vertex never changes: normal, weights, colour, place in the picture (V, 12)."""
+    """What of a vertex never changes: weights, colour, place in the picture (V, 9)."""
     count = len(piece.positions)
     colours = np.tile(np.array(piece.colour, np.float32), (count, 1))
     if piece.cover.tints is not None:
         colours = colours * piece.cover.tints
     uv = piece.cover.uv if piece.cover.uv is not None else np.zeros((count, 2), np.float32)
-    return np.hstack([piece.normals, piece.weights, colours, uv]).astype(np.float32)
+    return np.hstack([piece.weights, colours, uv]).astype(np.float32)
 
 
 def _triangles(pieces: list[Piece]) -> NDArray[np.uint32]:

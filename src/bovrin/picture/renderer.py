@@ -227,6 +227,7 @@ class Renderer:
         program["half_size"] = (size[0] / 2, size[1] / 2)
         program["light"] = tuple(LIGHT)
         program["joints"], program["skin"], program["textured"], program["cutoff"] = 0, 1, False, 0.0
+        program["blended"], program["opacity"] = False, 1.0
 
     def _draw_figures(
         self, items: Sequence[Item], to_clip: bytes, size: tuple[int, int], line: float, light: Colour = DAY
@@ -242,6 +243,22 @@ class Renderer:
             drawable.draw(Mode.PLAIN, brush)
             if line > 0:
                 drawable.draw(Mode.OUTLINE, brush)
+        self._draw_glass([item for item in items if _has_glass(item.figure)], brush)
+
+    def _draw_glass(self, items: Sequence[Item], brush: Brush) -> None:
+        """What is seen through, over what is not: it hides nothing of what is drawn after it."""
+        if not items:
+            return
+        self._blend()
+        self.ctx.fbo.depth_mask = False
+        self.ctx.fbo.use()
+        for item in items:
+            drawable = self.drawable(item.figure)
+            drawable.place(item)
+            drawable.draw(Mode.GLASS, brush)
+        self.ctx.fbo.depth_mask = True
+        self.ctx.fbo.use()
+        self.ctx.disable(moderngl.BLEND)
 
     def drawable(self, figure: Figure) -> Drawable:
         """What draws a figure; made when it is first drawn."""
@@ -267,6 +284,10 @@ class Renderer:
             target = plain
         raw = target.read(components=4, alignment=1)
         return np.frombuffer(raw, np.uint8).reshape(size[1], size[0], 4)[::-1]
+
+
+def _has_glass(figure: Figure) -> bool:
+    return any(piece.cover.blended for piece in figure.model.pieces)
 
 
 def _show_colour(target: Any, *, on: bool) -> None:

@@ -22,13 +22,17 @@ class Texture:
 @dataclass(frozen=True, eq=False, repr=False)
 class Cover:
     """What a mesh has besides its colour: a picture, tints (V, 3) sRGB that are multiplied with the colour, and whether
-    both its sides are seen. uv : (V, 2), places in the picture. Less opaque than `cutoff`, a spot is not drawn."""
+    both its sides are seen. uv : (V, 2), places in the picture. Less opaque than `cutoff`, a spot is not drawn.
+
+    blended: what lies behind it is seen through it, as much as `opacity` and the picture leave."""
 
     texture: Texture | None = None
     uv: NDArray[np.float32] | None = None
     tints: NDArray[np.float32] | None = None
     cutoff: float = 0.0
     two_sided: bool = False
+    blended: bool = False
+    opacity: float = 1.0
 
 
 PLAIN = Cover()
