@@ -45,10 +45,36 @@ def compare(name: str, aim: float, ours: Callable[[], object], base: Callable[[]
 
 def main() -> None:
     """Run everything."""
-    from benchmarks import curve_desk, curves, figures, files, motions, pictures, posing, pulls, rigs, start, strip  # noqa: PLC0415 - after the helpers above are there
+    from benchmarks import (  # noqa: PLC0415 - after the helpers above are there
+        curve_desk,
+        curves,
+        figures,
+        files,
+        motions,
+        pictures,
+        posing,
+        pulls,
+        recordings,
+        rigs,
+        start,
+        strip,
+    )
 
     rows: list[Row] = []
-    for module in (curves, rigs, posing, pulls, pictures, files, figures, motions, strip, curve_desk, start):
+    for module in (
+        curves,
+        rigs,
+        posing,
+        pulls,
+        pictures,
+        files,
+        figures,
+        motions,
+        recordings,
+        strip,
+        curve_desk,
+        start,
+    ):
         rows += module.rows()
     table = Table("what", "ratio", "aim", "ours ms", "base ms")
     for row in rows:

@@ -15,7 +15,7 @@ from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, read_bvh, size_of
 from bovrin.formats.found import Found
 from bovrin.formats.units import is_doubtful, metres_in
-from bovrin.motion.rotations import euler_matrix, followed, matrix_euler, order_for
+from bovrin.motion.rotations import euler_matrix, followed, going_on, looked_at, matrix_euler, order_for_steps
 from bovrin.shot import (
     Channel,
     Control,
@@ -98,29 +98,31 @@ def _spans(rig: Rig) -> list[tuple[Control, list[tuple[Channel, int]]]]:
     return [(c, list(zip(c.channels, rig.span(i), strict=True))) for i, c in enumerate(rig.controls)]
 
 
-def _turned(bvh: Bvh, joint: BvhJoint) -> Floats:
-    """A joint's angles (F, 3), radians, about x, y and z, in the order of the file."""
-    angles = np.zeros((len(bvh.numbers), 3))
+def _turned(numbers: Floats, joint: BvhJoint) -> Floats:
+    """A joint's angles (F, 3), radians, about x, y and z, in some of the file's rows (F, N)."""
+    angles = np.zeros((len(numbers), 3))
     for n, channel in enumerate(joint.channels):
         if channel in AXES:
-            angles[:, "XYZ".index(AXES[channel])] = np.radians(bvh.numbers[:, joint.first + n])
-    return angles
+            angles[:, "XYZ".index(AXES[channel])] = numbers[:, joint.first + n]
+    return np.radians(angles, out=angles)
 
 
 def _order(bvh: Bvh, joint: BvhJoint) -> str:
     """The rotation order that a joint gets: the file's, unless its motion comes too near to where that one locks."""
     if sum(c in AXES for c in joint.channels) < 3:
         return joint.order
-    return order_for(euler_matrix(_turned(bvh, joint), joint.order), joint.order)
+    at = looked_at(len(bvh.numbers))
+    start, end = (euler_matrix(_turned(bvh.numbers[rows], joint), joint.order) for rows in (at, at + 1))
+    return order_for_steps(start, end, joint.order)
 
 
 def _turns(bvh: Bvh, joint: BvhJoint, order: str) -> list[tuple[str, Floats]]:
     """By axis a joint's angles (F,), radians, that go on from frame to frame: files begin anew after half a turn."""
-    angles = _turned(bvh, joint)
+    angles = _turned(bvh.numbers, joint)
     axes = [AXES[c] for c in joint.channels if c in AXES]
     if order != joint.order:
         angles = matrix_euler(euler_matrix(angles, joint.order), order)
-    angles = followed(angles, order) if len(axes) == 3 else np.unwrap(angles, axis=0)
+    angles = followed(angles, order) if len(axes) == 3 else going_on(angles)
     return [(axis.lower(), angles[:, "XYZ".index(axis)]) for axis in axes]
 
 

@@ -124,12 +124,18 @@ def nearest_euler(angles: Floats, near: Floats, order: str) -> Floats:
     return np.asarray(np.where(closer[..., None], second, best))
 
 
+CLEAR = 1.2
+"""Radians below which no angle's step can be shorter when the turn is written the other way."""
+
+
 def followed(angles: Floats, order: str) -> Floats:
     """Angles (F, ..., 3), radians, of turns that follow one another, each written nearest to the one before.
 
     Written the other way, both of two turns are as far apart as they were; so whether one changes its way against the one
     before does not depend on how that is written, and all changes are found at once.
     """
+    if len(angles) < 2 or np.abs(np.diff(angles, axis=0)).max() < CLEAR:
+        return angles.copy()
     i, j, k = (_AXIS[a] for a in order)
     other = angles.copy()
     other[..., i] += np.pi
@@ -139,7 +145,14 @@ def followed(angles: Floats, order: str) -> Floats:
     changes = np.zeros(angles.shape[:-1], bool)
     changes[1:] = over < same - 1e-9
     changed = np.cumsum(changes, axis=0) % 2 == 1
-    return np.unwrap(np.where(changed[..., None], other, angles), axis=0)
+    return going_on(np.where(changed[..., None], other, angles))
+
+
+def going_on(angles: Floats) -> Floats:
+    """Angles (F, ...), radians, each written within half a turn of the one before."""
+    result = angles.copy()
+    result[1:] -= np.cumsum(np.round(np.diff(angles, axis=0) / (2 * np.pi)), axis=0) * (2 * np.pi)
+    return result
 
 
 def _within_half(angles: Floats) -> Floats:
@@ -152,6 +165,8 @@ STRAY = 0.05
 """Share of the way from one turn to the next by which straight lines between their angles may leave it."""
 
 
+WILD = 1.0
+"""Radians from turn to turn beyond which no order makes a motion of them."""
 LOOKED_AT = 600
 """Steps from turn to turn by which an order is chosen."""
 
@@ -159,12 +174,23 @@ LOOKED_AT = 600
 def order_for(turns: Floats, wanted: str) -> str:
     """The rotation order in which straight lines between the angles of turns (F, 3, 3) that follow one another leave the
     shortest way least; the wanted one where that is good enough."""
-    if len(turns) < 2:
+    at = looked_at(len(turns))
+    return order_for_steps(turns[at], turns[at + 1], wanted)
+
+
+def looked_at(count: int) -> NDArray[np.intp]:
+    """The frames, of so many, from which the step to the next is looked at when an order is chosen."""
+    return np.arange(0, max(count - 1, 0), max(-(-(count - 1) // LOOKED_AT), 1))
+
+
+def order_for_steps(start: Floats, end: Floats, wanted: str) -> str:
+    """The same for steps from turns (S, 3, 3) to others (S, 3, 3)."""
+    if not len(start):
         return wanted
-    at = np.arange(0, len(turns) - 1, -(-(len(turns) - 1) // LOOKED_AT))
-    start, end = turns[at], turns[at + 1]
     step = rotation_vector(np.swapaxes(start, -1, -2) @ end)
     size = np.linalg.norm(step, axis=-1)
+    if np.median(size) > WILD:
+        return wanted
     half = start @ vector_matrix(step / 2)
 
     def strays(order: str) -> float:

@@ -86,6 +86,7 @@ class Renderer:
         self._drawables = IdentityCache(24)
         self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
         self._backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
+        self._last_backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
 
     def _program(self, vertex: str, fragment: str) -> Any:
         return self.ctx.program(vertex_shader=_shader(vertex), fragment_shader=_shader(fragment))
@@ -105,9 +106,7 @@ class Renderer:
         sets = [item for item in items if item.figure.is_set]
         items = [item for item in items if not item.figure.is_set]
         if style.backdrop is not None:
-            self.ctx.copy_framebuffer(target, self._kept_backdrop(sets, view, to_clip, size, style))
-            target.use()
-            self.ctx.viewport = (0, 0, *size)
+            self._lay_backdrop(target, sets, view, to_clip, size, style)
         else:
             self._begin(target, size)
             self._draw_figures(sets, to_clip, size, style.line * SET_LINE, style.theme.set_light)
@@ -156,20 +155,26 @@ class Renderer:
         self.ctx.viewport = (0, 0, *size)
         self.ctx.clear(0, 0, 0, 0)
 
-    def _kept_backdrop(
-        self, sets: Sequence[Item], view: View, to_clip: bytes, size: tuple[int, int], style: PictureStyle
-    ) -> Any:
-        """The stage without actors: drawn when the view changes or a set moves, copied, depth too, as long as they stay."""
-        target = self._target(size, style.fine, "backdrop")
+    def _lay_backdrop(
+        self, target: Any, sets: Sequence[Item], view: View, to_clip: bytes, size: tuple[int, int], style: PictureStyle
+    ) -> None:
+        """The stage without actors, depth too: kept and copied while the view and the set stay, drawn while they move."""
+        kept = self._target(size, style.fine, "backdrop")
         standing = tuple((item.figure.model, item.world.tobytes()) for item in sets)
-        wanted = (view, style.theme.name, style.backdrop, id(target), style.line, standing)
-        if self._backdrops.get((*size, style.fine)) != wanted:
-            self._begin(target, size)
+        key, wanted = (*size, style.fine), (view, style.theme.name, style.backdrop, id(kept), style.line, standing)
+        stands = self._last_backdrops.get(key) == wanted
+        self._last_backdrops[key] = wanted
+        if self._backdrops.get(key) != wanted:
+            self._begin(kept if stands else target, size)
             self._draw_paper(view, to_clip, style)
             if sets:
                 self._draw_figures(sets, to_clip, size, style.line * SET_LINE, style.theme.set_light)
-            self._backdrops[(*size, style.fine)] = wanted
-        return target
+            if not stands:
+                return
+            self._backdrops[key] = wanted
+        self.ctx.copy_framebuffer(target, kept)
+        target.use()
+        self.ctx.viewport = (0, 0, *size)
 
     def _draw_paper(self, view: View, to_clip: bytes, style: PictureStyle) -> None:
         theme, paper = style.theme, style.backdrop
@@ -270,6 +275,7 @@ class Renderer:
             if len(self._targets) >= TARGETS:
                 gone, target = self._targets.popitem(last=False)
                 self._backdrops.pop(gone[:3], None)
+                self._last_backdrops.pop(gone[:3], None)
                 target.release()
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
             colour = self.ctx.renderbuffer(size, 4, samples=samples)

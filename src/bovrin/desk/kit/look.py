@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication
@@ -11,19 +13,26 @@ from bovrin.picture.theme import FONT_NUMBERS, FONT_TEXT, PAPER, Theme
 
 SIZE_TEXT = 13
 SIZE_SMALL = 11
+MOST_COLOURS = 1000
+"""Colours that are kept; more there are only while something fades."""
 
 
 class Look:
     """The theme in force. Widgets ask it for colours each time they paint."""
 
     theme: Theme = PAPER
+    _colours: ClassVar[dict[tuple[str, str, float], QColor]] = {}
 
     @classmethod
     def colour(cls, role: str, alpha: float = 1.0) -> QColor:
-        """The colour of a role, such as "ink"."""
-        colour = QColor(getattr(cls.theme, role))
-        colour.setAlphaF(alpha)
-        return colour
+        """The colour of a role, such as "ink"; the same object each time, not to be changed."""
+        key = (cls.theme.name, role, alpha)
+        if key not in cls._colours:
+            if len(cls._colours) > MOST_COLOURS:
+                cls._colours.clear()
+            cls._colours[key] = QColor(getattr(cls.theme, role))
+            cls._colours[key].setAlphaF(alpha)
+        return cls._colours[key]
 
     @classmethod
     def pen(cls, role: str, width: float = 1.0, alpha: float = 1.0) -> QPen:

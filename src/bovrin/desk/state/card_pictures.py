@@ -18,7 +18,7 @@ from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS
-from bovrin.shot import Figure
+from bovrin.shot import Figure, Shot
 
 Key = tuple[str, object]
 
@@ -40,6 +40,7 @@ class CardPictures(QObject):
         self._session = session
         self._kept: OrderedDict[Key, QImage] = OrderedDict()
         self._wanted: dict[Key, tuple[Figure, Callable[[], NDArray[np.float64]]]] = {}
+        self._asked: tuple[Shot, tuple[str, bytes], list[tuple[bytes, NDArray[np.float64]]]] | None = None
         self.paused = False
         """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
         self._since = QElapsedTimer()
@@ -58,11 +59,15 @@ class CardPictures(QObject):
         figure = self._session.figure
         if figure is None or not len(frames):
             return []
-        values = staged(self._session.shown, figure.name, frames).values
-        return [self._picture(figure, row) for row in values]
+        return [self.picture_for(figure, mark, lambda v=row: v) for mark, row in self._poses(figure, frames)]  # type: ignore[misc]
 
-    def _picture(self, figure: Figure, values: NDArray[np.float64]) -> QImage | None:
-        return self.picture_for(figure, values.round(4).tobytes(), lambda: values)
+    def _poses(self, figure: Figure, frames: NDArray[np.float64]) -> list[tuple[bytes, NDArray[np.float64]]]:
+        """A mark and the values (C,) of the poses on some frames (F,); those that were asked for last are kept."""
+        shot, wanted = self._session.shown, (figure.name, frames.tobytes())
+        if self._asked is None or self._asked[0] is not shot or self._asked[1] != wanted:
+            values = staged(shot, figure.name, frames).values
+            self._asked = (shot, wanted, [(row.round(4).tobytes(), row) for row in values])
+        return self._asked[2]
 
     def picture_for(self, figure: Figure, mark: object, values: Callable[[], NDArray[np.float64]]) -> QImage | None:
         """The picture of a figure under a mark that stands for its pose; `values` gives the pose (C,) if it must be drawn."""

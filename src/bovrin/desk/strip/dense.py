@@ -35,6 +35,7 @@ def is_recorded(curves: CurveSet, start: float, end: float) -> bool:
     return bool(inside >= RECORDED * (end - start - 1))
 
 
+@cached_by_identity(256)
 def bands(frames: Floats, roles: NDArray[np.uint8]) -> tuple[Floats, NDArray[np.bool_]]:
     """Stretches (n, 2) of frames (F,) with a key on every frame, and which keys are no more than a part of one (F,)."""
     if len(frames) < SHORTEST:
