@@ -49,3 +49,9 @@ def bands(frames: Floats, roles: NDArray[np.uint8]) -> tuple[Floats, NDArray[np.
     np.add.at(inside, ends + 1, -1)
     hidden = (np.cumsum(inside)[:-1] > 0) & (roles == KeyRole.IN_BETWEEN)
     return np.stack([frames[starts], frames[ends]], -1), hidden
+
+
+def in_band(marks: tuple[Floats, NDArray[np.uint8]], frame: float) -> bool:
+    """Whether the key on a frame, of a lane's frames and roles (F,), is no more than a part of a band."""
+    at = int(np.searchsorted(marks[0], frame))
+    return at < len(marks[0]) and bool(bands(*marks)[1][at])

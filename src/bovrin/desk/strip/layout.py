@@ -13,7 +13,7 @@ from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.chart_row import ChartRow
-from bovrin.desk.strip.dense import NEAR, bands, is_recorded
+from bovrin.desk.strip.dense import NEAR, in_band, is_recorded
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.holds_row import HoldsRow
 from bovrin.desk.strip.lanes import LANE, Lane, lane_marks, lanes_of
@@ -194,18 +194,9 @@ class StripLayout:
         if not found:
             return {}
         nearest = min((float(f) for frames in found.values() for f in frames), key=lambda f: abs(f - frame))
-        if self.scale.per_frame < NEAR and self._in_band(index, nearest):
+        if self.scale.per_frame < NEAR and in_band(lane_marks(curves, self.lanes())[index], nearest):
             return {}
         return keys_on(curves, self.lanes()[index].channels, nearest, nearest)
-
-    def _in_band(self, index: int, frame: float) -> bool:
-        """Whether a lane's key is one of many in a band."""
-        curves, lanes = self.session.curves, self.lanes()
-        if curves is None:
-            return False
-        frames, roles = lane_marks(curves, lanes)[index]
-        at = int(np.searchsorted(frames, frame))
-        return at < len(frames) and bool(bands(frames, roles)[1][at])
 
     def keys_in(self, box: QRectF) -> dict[int, np.ndarray]:
         """The keys of the lanes in a box, by channel."""
