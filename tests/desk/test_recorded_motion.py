@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog
 from tests.craft.test_key_pose_search import recorded
 from tests.desk.conftest import Hand
 from tests.walks import walk
@@ -15,9 +15,11 @@ from bovrin import script
 from bovrin.craft.lag import card_poses_of
 from bovrin.desk.commands.files import bring_as_project
 from bovrin.desk.panels.map_shapes import shapes_of
+from bovrin.desk.sheets.hand_on import HandOn
 from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.state.card_pictures import WIDTH
+from bovrin.desk.state.session import Session
 from bovrin.desk.strip.dense import NEAR
 from bovrin.desk.strip.film import film_places
 from bovrin.desk.window import Window
@@ -234,3 +236,49 @@ def test_the_map_stands_on_the_ground_wherever_the_file_has_the_figure_at_rest(w
     assert bar.top() > max(own.point_of(name).y() for name in ("Schuh.L", "Schuh.R", "Stock_2"))
     drawn = {s.joint for s in shapes_of(walking.session.figure)}
     assert 0 not in drawn, "what carries the figure is no bone"
+
+
+def test_from_a_recording_to_a_file_of_its_poses(
+    window: Window, hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """By mouse and keys: bring it, go along its film, find its poses, keep them, hold one longer, spline, hand on."""
+    shot, known = recorded(4)
+    script.export(shot, tmp_path / "moves.bvh")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(tmp_path / "moves.bvh"), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "moves.bovrin.json"), ""))
+    window.run("shot.bring")
+    session, strip, scale = window.session, window.strip, window.bottom.scale
+    QApplication.processEvents()
+    card = strip.places.cards_in_sight()[0]
+    assert card.film
+    hand.drag(strip, card.rect.center(), card.rect.center() + QPointF(60, 0))
+    sheet = opened(window)
+    hand.click(sheet.count, QPointF(10, 10))
+    sheet.count.setText(str(len(known)))
+    QTest.keyClick(sheet.count, Qt.Key.Key_Return)
+    assert np.abs(np.array(sheet.poses()) - known).max() <= 1
+    QTest.mouseClick(sheet.keep_button, Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+    cards = strip.places.cards_in_sight()
+    assert [c.frame for c in cards] == sheet_poses(session) and not any(c.film for c in cards)
+    edge = QPointF(cards[1].rect.right() - 2, cards[1].rect.center().y())
+    hand.drag(strip, edge, edge + QPointF(2 * scale.per_frame, 0))
+    assert sheet_poses(session)[2] == cards[2].frame + 2, "held two frames longer"
+    window.run("pass.spline")
+    out = tmp_path / "out.glb"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(out), ""))
+    window.run("shot.export")
+    (page,) = [w for w in window.findChildren(HandOn) if w.isVisible()]
+    QTest.mouseClick(page.write, Qt.MouseButton.LeftButton)
+    again = script.bring(out)
+    assert [t.name for t in again.all_takes] == ["A", "A in poses"]
+    for take in ("A", "A in poses"):
+        one, two = (s.with_take(take) for s in (session.shot, again))
+        frames = np.array(one.whole_frames, float)
+        was, now = (script.sample(s, s.cast[0].name, frames) for s in (one, two))
+        at = [now.joints.index(j) for j in was.joints[1:]]
+        assert np.abs(now.position[:, at] - was.position[:, 1:]).max() < 1e-5, take
+
+
+def sheet_poses(session: Session) -> list[float]:
+    return card_poses_of(session.shot.curves(session.figure_name)).frames.tolist()

@@ -31,8 +31,11 @@ def ask_bring(port: Port) -> None:
 def ask_bring_in(port: Port) -> None:
     """Let the animator choose a file for the shot that is open; the shot must lie in a file first."""
     source = port.ask.file_to_open("Bring into this shot", port.files.folder(), FIGURES)
-    if source is not None and (port.files.is_kept or save_as(port)):
-        bring_in(port.files, source, port.how_large)
+    before = port.session.shot.first, port.session.shot.last
+    if source is None or not (port.files.is_kept or save_as(port)):
+        return
+    if bring_in(port.files, source, port.how_large) and before != (port.session.shot.first, port.session.shot.last):
+        port.strip.see_range()
 
 
 def shipped() -> list[str]:
