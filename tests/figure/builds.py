@@ -4,18 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+from scipy.spatial.transform import Rotation
+
 from bovrin.shot import Joint
 
 Row = tuple[str, str, tuple[float, float, float]]
 
 
-def joints_of(rows: list[Row]) -> tuple[Joint, ...]:
-    """Joints under one on the ground, each placed from its parent."""
+def joints_of(rows: list[Row], seed: int | None = None) -> tuple[Joint, ...]:
+    """Joints under one on the ground, each placed from its parent; with a seed each rests turned somehow."""
     at = {name: (n + 1, place) for n, (name, _, place) in enumerate(rows)}
+    turns = [
+        Rotation.identity() if seed is None else Rotation.random(random_state=seed + n) for n in range(len(rows) + 1)
+    ]
+    turns[0] = Rotation.identity()
     found = [Joint("world", -1, (0.0, 0.0, 0.0))]
-    for name, parent, (x, y, z) in rows:
-        above, (px, py, pz) = at[parent] if parent else (0, (0.0, 0.0, 0.0))
-        found.append(Joint(name, above, (x - px, y - py, z - pz)))
+    for n, (name, parent, place) in enumerate(rows, 1):
+        above, start = at[parent] if parent else (0, (0.0, 0.0, 0.0))
+        x, y, z = turns[above].inv().apply(np.subtract(place, start)).tolist()
+        found.append(Joint(name, above, (x, y, z), tuple((turns[above].inv() * turns[n]).as_quat().tolist())))
     return tuple(found)
 
 

@@ -19,14 +19,12 @@ from bovrin.shot import Curve, Figure, HandleKind, Joint, Shot
 from bovrin.shot.curve import recorded_columns
 
 FRAMES = np.arange(101.0, 141.0)
-INSIDE = ("twist", "roll", "hock", "verdreh")
 
 
 def recorded(joints: tuple[Joint, ...], seed: int = 5, size: float = 0.4) -> Shot:
-    """A recording in which every joint swings, those inside limbs about their bones at most."""
+    """A recording in which every joint swings, those inside limbs too."""
     guess = guess_build(joints)
-    between = {j for limb in guess.limbs for j in limb.between}
-    turned = set(range(1, len(joints))) - between
+    turned = set(range(1, len(joints)))
     rig = with_channels(make_rig(joints, guess, reach=False), {1}, turned)
     figure = Figure("it", rig, stick_model(rig), "it", (0.5, 0.5, 0.5))
     rng, shared, curves = np.random.default_rng(seed), recorded_columns(FRAMES), {}
@@ -44,9 +42,15 @@ def worlds(shot: Shot, frames: np.ndarray) -> np.ndarray:
     return staged(shot, "it", frames).world
 
 
-@pytest.fixture(params=all_builds())
+TURNED = {
+    "turned, twists inside": builds.joints_of(builds.TWO_LEGS["sides behind, twists inside"][2], 7),
+    "turned fox": builds.joints_of(builds.four_legs(arms=False), 40),
+}
+
+
+@pytest.fixture(params=[*all_builds(), *TURNED])
 def shot(request: pytest.FixtureRequest) -> Shot:
-    return recorded(all_builds()[request.param])
+    return recorded((all_builds() | TURNED)[request.param])
 
 
 def test_no_frame_is_another_and_every_limb_reaches(shot: Shot) -> None:

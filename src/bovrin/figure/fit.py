@@ -9,9 +9,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.inside import Bones, bones_with_inside
 from bovrin.figure.plan import LimbPlan, Plan, Turns, columns, plan_of, unit
-from bovrin.figure.reach import bone_lengths, bone_rotations, by_channel, foot_roll, pole_space
+from bovrin.figure.reach import bone_lengths, bone_rotations, by_channel, foot_roll, pole_space, with_inside
 from bovrin.figure.rest_space import hinge_angles
+from bovrin.figure.shape import bone_factors
+from bovrin.figure.solve import local_matrices
 from bovrin.motion.rotations import cross, followed, matrix_euler, matrix_quaternion, nearest_euler, turn_only
 from bovrin.shot import Rig, Unit
 
@@ -55,9 +58,10 @@ def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[LimbMode] | No
         _fit_turns(plan, turns, rig, turn, near, result, own)
     _fit_moves(plan, rig, world, turn, result)
     if plan.limbs is not None:
-        _fit_lengths(plan.limbs, world, result)
+        inside = bones_with_inside(plan, local_matrices(plan, by_channel(result)))
+        _fit_lengths(plan.limbs, world, result, inside)
         if LimbMode.REACH in wanted:
-            shared = _shared(plan, world, turn, result)
+            shared = _shared(plan, world, turn, result, inside)
         for limb, mode in enumerate(wanted):
             if mode == LimbMode.REACH:
                 _fit_reach(plan, limb, world, turn, result, shared)
@@ -116,20 +120,25 @@ def _fit_moves(plan: Plan, rig: Rig, world: Floats, turn: Floats, result: Floats
     result[:, cols[kept]] = _settled(moves[:, kept], result[:, cols[kept]], SAME_PLACE)
 
 
-def _fit_lengths(limbs: LimbPlan, world: Floats, result: Floats) -> None:
+def _fit_lengths(limbs: LimbPlan, world: Floats, result: Floats, inside: tuple[Bones, Bones] | None) -> None:
     places = world[..., :3, 3]
+    now = bone_factors(limbs, by_channel(result))
     for bone, (start, stop, rest) in enumerate(
         ((limbs.upper, limbs.middle, limbs.length_upper), (limbs.middle, limbs.end, limbs.length_middle))
     ):
         there = limbs.lengths[:, bone] >= 0
         cols = limbs.lengths[there, bone]
-        factor = np.linalg.norm(places[:, stop] - places[:, start], axis=-1)[:, there] / rest[there]
+        usual = np.broadcast_to(rest, (len(world), len(rest)))
+        if inside is not None:  # what lies inside bends a bone, which makes it shorter
+            bent = inside[bone].length.T / (1.0 if now is None else now[:, bone].T)
+            usual = np.where(np.isnan(bent), usual, bent)
+        factor = (np.linalg.norm(places[:, stop] - places[:, start], axis=-1) / usual)[:, there]
         result[:, cols] = _settled(factor, result[:, cols], SAME_PLACE)
 
 
 class Shared(NamedTuple):
     """What the limbs of a fit have in common: bone lengths (L, F), rolls of the feet, the root turned back (F, 3, 3), its
-    place (F, 3), and the joints first (J, F, 4, 4)."""
+    place (F, 3), the joints first (J, F, 4, 4), and where bones with something inside point (L, F, 3, 3), if any have."""
 
     upper: Floats
     lower: Floats
@@ -137,19 +146,21 @@ class Shared(NamedTuple):
     back: Floats
     root: Floats
     world: Floats
+    aims: tuple[Floats, Floats] | None
 
 
-def _shared(plan: Plan, world: Floats, turn: Floats, result: Floats) -> Shared:
+def _shared(plan: Plan, world: Floats, turn: Floats, result: Floats, inside: tuple[Bones, Bones] | None) -> Shared:
     limbs = plan.limbs
     assert limbs is not None
     values = by_channel(result)
-    upper, lower = bone_lengths(limbs, values)
+    upper, lower = with_inside(bone_lengths(limbs, values), inside)
+    aims = None if inside is None else (inside[0].aim, inside[1].aim)
     root_turn, root_place = turn[:, 0], world[..., :3, 3][:, 0]
     if plan.root_back is not None:
         root_turn = root_turn @ plan.root_back[:3, :3]
         root_place = root_place + (turn[:, 0] @ plan.root_back[:3, 3])
     back = np.swapaxes(root_turn, -1, -2)
-    return Shared(upper, lower, foot_roll(limbs, values), back, root_place, np.swapaxes(world, 0, 1))
+    return Shared(upper, lower, foot_roll(limbs, values), back, root_place, np.swapaxes(world, 0, 1), aims)
 
 
 def _fit_reach(plan: Plan, limb: int, world: Floats, turn: Floats, result: Floats, shared: Shared) -> None:
@@ -164,7 +175,8 @@ def _fit_reach(plan: Plan, limb: int, world: Floats, turn: Floats, result: Float
     carried = world[:, limbs.end[limb]].copy()
     carried[:, :3, :3], carried[:, :3, 3] = turn[:, limbs.end[limb]], goal
     space = pole_space(plan, limb, shared.world, carried)
-    aside = _aside(limbs, limb, along, middle - start, turn)
+    aim = None if shared.aims is None else shared.aims[0][limb]
+    aside = _aside(limbs, limb, along, middle - start, turn, aim)
     _write_pole(plan, limb, world, along, aside, space, result)
     _write_twists(limbs, limb, turn, along, aside, distance, result, shared)
 
@@ -175,10 +187,11 @@ def _eased_back(distance: Floats, full: Floats, room: float) -> Floats:
     return np.where(short < room, full - room + room * np.log(room / short), distance)
 
 
-def _aside(limbs: LimbPlan, limb: int, along: Floats, to_middle: Floats, turn: Floats) -> Floats:
+def _aside(limbs: LimbPlan, limb: int, along: Floats, to_middle: Floats, turn: Floats, aim: Floats | None) -> Floats:
     """The unit direction the middle joint lies to; of a straight limb, the one its upper bone's turn says."""
     off = to_middle - (to_middle * along).sum(-1, keepdims=True) * along
-    basis = turn[:, limbs.upper[limb]] @ limbs.from_basis_upper[limb].T
+    upper = turn[:, limbs.upper[limb]] if aim is None else turn[:, limbs.upper[limb]] @ aim
+    basis = upper @ limbs.from_basis_upper[limb].T
     turned = unit(cross(basis[..., 2], along))
     bent = np.linalg.norm(off, axis=-1) > 1e-5
     return np.where(bent[:, None], unit(off), turned)
@@ -249,7 +262,8 @@ def _write_twists(
     for bone, joint, axis in ((0, limbs.upper[limb], limbs.bone_upper), (1, limbs.middle[limb], limbs.bone_middle)):
         if cols[bone] < 0:
             continue
-        q = matrix_quaternion(np.swapaxes(plain[bone][0], -1, -2) @ turn[:, joint])
+        own = turn[:, joint] if shared.aims is None else turn[:, joint] @ shared.aims[bone][limb]
+        q = matrix_quaternion(np.swapaxes(plain[bone][0], -1, -2) @ own)
         angle = 2.0 * np.arctan2(q[..., :3] @ axis[limb], q[..., 3])
         now = result[:, cols[bone]]
         angle += np.round((now - angle) / (2 * np.pi)) * 2 * np.pi

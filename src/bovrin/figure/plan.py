@@ -61,6 +61,7 @@ class LimbPlan(NamedTuple):
     bone_upper: Floats
     bone_middle: Floats
     mates: tuple[tuple[Ints, Ints], ...]
+    inside: tuple[tuple[Ints, Ints], ...]
 
 
 class Shape(NamedTuple):
@@ -251,7 +252,8 @@ def _limb_plan(rig: Rig, world: Floats) -> LimbPlan:
         lengths=_pole_columns(rig, "length"),
         bone_upper=_bone_in(world, upper, middle),
         bone_middle=_bone_in(world, middle, end),
-        mates=tuple((_mates(rig, limb.middle), _mates(rig, limb.end)) for limb in limbs),
+        mates=tuple((_mates(rig, limb.upper, limb.middle), _mates(rig, limb.middle, limb.end)) for limb in limbs),
+        inside=tuple((_inside(rig, limb.upper, limb.middle), _inside(rig, limb.middle, limb.end)) for limb in limbs),
     )
 
 
@@ -266,12 +268,21 @@ def _bone_in(world: Floats, start: Ints, stop: Ints) -> Floats:
     return np.asarray((np.swapaxes(world[start, :3, :3], -1, -2) @ along[..., None])[..., 0])
 
 
-def _mates(rig: Rig, joint: int) -> Ints:
-    """A joint and the helpers that sit on the same spot of the same parent."""
-    what = rig.joints[joint]
+def _inside(rig: Rig, start: int, stop: int) -> Ints:
+    """The joints between two of a limb's, from the first down."""
+    found, at = [], rig.joints[stop].parent
+    while at not in (start, -1):
+        found.append(at)
+        at = rig.joints[at].parent
+    return np.array(found[::-1], np.intp)
+
+
+def _mates(rig: Rig, start: int, stop: int) -> Ints:
+    """What moves when a bone gets longer: its end, what lies inside it, and helpers on the same spot of the same parent."""
+    what = rig.joints[stop]
     same = [f.joint for f in rig.follows if rig.joints[f.joint].parent == what.parent]
     near = [j for j in same if np.allclose(rig.joints[j].translation, what.translation, atol=1e-9)]
-    return np.array([joint, *near], np.intp)
+    return np.array([stop, *_inside(rig, start, stop), *near], np.intp)
 
 
 SOFT = 0.015

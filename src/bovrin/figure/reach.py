@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.inside import Bones, bones_with_inside
 from bovrin.figure.plan import LimbPlan, Plan, basis_from, unit
 from bovrin.figure.shape import bone_factors
 from bovrin.motion.rotations import (
@@ -39,15 +40,19 @@ def apply_reach(plan: Plan, values: Floats, world: Floats, local: Floats) -> Non
     goal = goal_matrices(plan, values, world)
     parent = world[limbs.parent]
     start = _at(parent, local[limbs.upper][..., :3, 3])
-    lengths = bone_lengths(limbs, values)
+    inside = bones_with_inside(plan, local)
+    lengths = with_inside(bone_lengths(limbs, values), inside)
     along, aside, distance = _bend_plane(plan, values, world, goal, start, lengths)
     upper, middle = bone_rotations(along, aside, distance, lengths, limbs.from_basis_upper, limbs.from_basis_middle)
     upper, middle = _twisted(limbs, values, upper, middle)
+    if inside is not None:
+        upper, middle = (b @ np.swapaxes(i.aim, -1, -2) for b, i in zip((upper, middle), inside, strict=True))
     into_parent = np.swapaxes(parent[..., :3, :3], -1, -2)
+    above_middle, above_end = (upper, middle) if inside is None else (upper @ inside[0].turn, middle @ inside[1].turn)
     turns = (
         (limbs.upper, into_parent @ upper),
-        (limbs.middle, np.swapaxes(upper, -1, -2) @ middle),
-        (limbs.end, np.swapaxes(middle, -1, -2) @ goal[..., :3, :3]),
+        (limbs.middle, np.swapaxes(above_middle, -1, -2) @ middle),
+        (limbs.end, np.swapaxes(above_end, -1, -2) @ goal[..., :3, :3]),
     )
     for joints, rotation in turns:
         turn_joints(local, joints, _mixed(local, joints, rotation, weight))
@@ -90,6 +95,14 @@ def bone_lengths(limbs: LimbPlan, values: Floats) -> tuple[Floats, Floats]:
     factors = bone_factors(limbs, values)
     upper, lower = limbs.length_upper[:, None], limbs.length_middle[:, None]
     return (upper, lower) if factors is None else (upper * factors[:, 0], lower * factors[:, 1])
+
+
+def with_inside(lengths: tuple[Floats, Floats], inside: tuple[Bones, Bones] | None) -> tuple[Floats, Floats]:
+    """The lengths of upper and lower bones, metres, as what lies inside them makes them."""
+    if inside is None:
+        return lengths
+    upper, lower = (np.where(np.isnan(i.length), own, i.length) for own, i in zip(lengths, inside, strict=True))
+    return upper, lower
 
 
 def _twisted(limbs: LimbPlan, values: Floats, upper: Floats, middle: Floats) -> tuple[Floats, Floats]:
