@@ -65,7 +65,7 @@ def test_what_cannot_be_met_ends_near_the_best_place_there_is(
     assert 0.05 < found.missed[-1] < best + 0.015
 
 
-@settings(max_examples=3, deadline=None)
+@settings(max_examples=2, deadline=None)
 @given(st.data())
 def test_by_any_way_back_is_the_same_pose(data: st.DataObject) -> None:
     rig, values = poses()[data.draw(st.sampled_from(sorted(poses())))]

@@ -21,7 +21,7 @@ from bovrin.formats.gltf_figure import shot_from_gltf
 from bovrin.formats.project import save
 from bovrin.shot import Shot
 
-MUTATIONS = 2_400
+MUTATIONS = 1_200
 LONGEST, LARGEST = 5.0, 1 << 30
 
 
