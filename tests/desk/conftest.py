@@ -98,7 +98,7 @@ def window(make: Callable[[Shot], Window], demo: Shot) -> Window:
 
 def let_go(session: Session) -> None:
     """Ends a session that no window holds, with all that hangs on it."""
-    session.document.end()
+    session.end()
     session.deleteLater()
 
 

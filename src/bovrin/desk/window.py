@@ -52,7 +52,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session = session
         session.setParent(self)
-        self.ask, self.waiting = Asking(self), Waiting(self)
+        self.ask, self.waiting = Asking(self), Waiting(self, session.background)
         self.player = Player(session)
         self.files = Files(session, self.waiting)
         self.book, self.favours, self.pictures = Book(session.voice.tell), Favours(session), CardPictures(session)
@@ -231,8 +231,6 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.player.stop()
-        self.strip.places.holds.wait()
-        self.waiting.end()
         kept = settings()
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())
@@ -240,6 +238,6 @@ class Window(QMainWindow):
         kept.setValue("panels", self.right.kept())
         kept.sync()
         self.files.recovery.end()
-        self.session.document.end()
+        self.session.end()
         self.keyboard.end()
         event.accept()

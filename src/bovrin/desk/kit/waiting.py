@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Generic, TypeVar
+from concurrent.futures import Future
+from typing import TypeVar
 
-from PyQt6.QtCore import QEventLoop, Qt, QThread, QTimer
+from PyQt6.QtCore import QEventLoop, Qt, QTimer
 from PyQt6.QtWidgets import QProgressDialog, QWidget
+
+from bovrin.desk.kit.background import Background
 
 Result = TypeVar("Result")
 SOON = 500
@@ -26,65 +29,41 @@ class Steps:
         return not self.stopped
 
 
-class Worker(QThread, Generic[Result]):
-    """Does one thing on a thread of its own and keeps what came of it."""
-
-    def __init__(self, work: Callable[[], Result]) -> None:
-        super().__init__()
-        self._work = work
-        self.result: Result | None = None
-        self.error: BaseException | None = None
-
-    def run(self) -> None:
-        """The work."""
-        try:
-            self.result = self._work()
-        except BaseException as error:  # noqa: BLE001 - it is raised again where it was asked for
-            self.error = error
-
-
 class Waiting:
     """Waits over a window. Work that nobody waits for any more ends by itself."""
 
-    def __init__(self, parent: QWidget) -> None:
-        self._parent = parent
-        self._ending: set[Worker[Any]] = set()
+    def __init__(self, parent: QWidget, background: Background) -> None:
+        self._parent, self._background = parent, background
 
     def __call__(self, words: str, work: Callable[[], Result], steps: Steps | None = None) -> Result | None:
         """The result of some work, or None when the animator stopped waiting for it. Its errors are raised here.
 
         steps: what the work tells how far it is; it is told to stop through them.
         """
-        worker: Worker[Result] = Worker(work)
         loop = QEventLoop()
-        worker.finished.connect(loop.quit)
+        came: list[Future[Result]] = []
+
+        def told(future: Future[Result]) -> None:
+            came.append(future)
+            loop.quit()
+
         shown: list[QProgressDialog] = []
         soon = QTimer()
         soon.setSingleShot(True)
         soon.timeout.connect(lambda: shown.append(_progress(self._parent, words, loop, steps)))
         soon.start(SOON)
-        worker.start()
+        self._background.start(work, told)
         loop.exec()
         soon.stop()
-        stopped = not worker.isFinished()
         for progress in shown:
             progress.canceled.disconnect()
             progress.close()
             progress.deleteLater()
-        if stopped:
-            if steps is not None:
-                steps.stopped = True
-            self._ending.add(worker)
-            worker.finished.connect(lambda: self._ending.discard(worker))
-            return None
-        if worker.error is not None:
-            raise worker.error
-        return worker.result
-
-    def end(self) -> None:
-        """Until work that nobody waits for any more has ended; a thread must not outlive the window."""
-        for worker in tuple(self._ending):
-            worker.wait()
+        if came:
+            return came[0].result()
+        if steps is not None:
+            steps.stopped = True
+        return None
 
 
 def _progress(parent: QWidget, words: str, loop: QEventLoop, steps: Steps | None) -> QProgressDialog:

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bovrin.craft.splining import seen_stepped
 from bovrin.craft.unkeyed import keep
+from bovrin.desk.kit.background import Background
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.clipboard import Clipboard
 from bovrin.desk.state.document import Document
@@ -38,6 +39,7 @@ class Session(QObject):
         self.document = Document(shot, path)
         self.document.setParent(self)
         self.voice = Voice(self)
+        self.background = Background(self)
         self.choice = Choice(self.document)
         self.choice.changed.connect(self._on_choice_changed)
         self.keys = KeyChoice(self.document, self.choice)
@@ -45,6 +47,11 @@ class Session(QObject):
         self.keying, self.looking, self.clipboard = Keying(), Looking(), Clipboard()
         self.pass_: Pass = BLOCK
         self.playing = False
+
+    def end(self) -> None:
+        """The window closes: nothing goes on beside it, and views hear nothing more."""
+        self.background.end()
+        self.document.end()
 
     # -- what there is ------------------------------------------------------------------------------------------------
 

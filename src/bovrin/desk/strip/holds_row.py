@@ -9,7 +9,6 @@ from PyQt6.QtGui import QPainter
 
 from bovrin.desk.kit.look import CENTRE, Look, number_font
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.kit.waiting import Worker
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.long_shots import drags_in_a_long_shot
 from bovrin.measure.holds import Stretch, holds_and_moves, share_held
@@ -27,7 +26,7 @@ class HoldsRow:
     def __init__(self, session: Session, scale: TimeScale, on_ready: Callable[[], object]) -> None:
         self.session, self.scale, self._on_ready = session, scale, on_ready
         self._kept: tuple[Key, list[Stretch]] | None = None
-        self._worker: Worker[list[Stretch]] | None = None
+        self._asked: Key | None = None
 
     def stretches(self, part: str | None) -> list[Stretch]:
         """The range as holds and moves. While something is dragged in a very long shot, those there were."""
@@ -48,21 +47,15 @@ class HoldsRow:
 
     def _measure_aside(self, key: Key, work: Callable[[], list[Stretch]]) -> None:
         """Measure very long motions beside the window; the row is empty until then."""
-        if self._worker is not None and self._worker.isRunning():
+        if self._asked == key:
             return
-        worker = self._worker = Worker(work)
+        self._asked = key
 
-        def done() -> None:
-            self._kept = (key, worker.result or [])
+        def done(found: list[Stretch]) -> None:
+            self._kept, self._asked = (key, found), None
             self._on_ready()
 
-        worker.finished.connect(done)
-        worker.start()
-
-    def wait(self) -> None:
-        """Until nothing is measured any more."""
-        if self._worker is not None:
-            self._worker.wait()
+        self.session.background.latest("holds", work, done)
 
     def words(self, part: str | None) -> str:
         """The share of frames that are held."""

@@ -1,0 +1,97 @@
+"""Work beside the window: the latest of its name wins, faults are noted, nothing outlives the window; thousands of edits."""
+
+import random
+import threading
+import time
+from collections.abc import Iterator
+
+import pytest
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from bovrin import script
+from bovrin.desk.kit.background import Background
+from bovrin.desk.strip import holds_row
+from bovrin.desk.window import Window
+from bovrin.log import log
+
+
+@pytest.fixture
+def background(qapp: QApplication) -> Iterator[Background]:
+    host = QObject()
+    made = Background(host)
+    yield made
+    made.end()
+    host.deleteLater()
+
+
+def test_of_those_that_wait_the_latest_is_done_and_told(background: Background, qtbot: QtBot) -> None:
+    go, done, told = threading.Event(), [], []
+
+    def work(n: int) -> int:
+        go.wait(5)
+        done.append(n)
+        return n
+
+    for n in range(20):
+        background.latest("count", lambda n=n: work(n), told.append)
+    go.set()
+    qtbot.waitUntil(lambda: told == [19], timeout=5000)
+    assert done == [0, 19], "what nobody wants any more is not begun"
+
+
+def test_what_came_is_told_on_the_windows_thread_and_after_starting(background: Background, qtbot: QtBot) -> None:
+    told: list[threading.Thread] = []
+    background.start(lambda: None, lambda _f: told.append(threading.current_thread()))
+    time.sleep(0.05)
+    assert told == [], "also work that is done at once"
+    qtbot.waitUntil(lambda: bool(told), timeout=2000)
+    assert told == [threading.main_thread()]
+
+
+def test_a_fault_is_noted_and_the_name_is_free_again(
+    background: Background, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    noted: list[str] = []
+    monkeypatch.setattr(log, "exception", lambda words, name: noted.append(name))
+    background.latest("faulty", lambda: 1 // 0, lambda _r: pytest.fail("told"))
+    qtbot.waitUntil(lambda: noted == ["faulty"], timeout=2000)
+    told: list[int] = []
+    background.latest("faulty", lambda: 3, told.append)
+    qtbot.waitUntil(lambda: told == [3], timeout=2000)
+
+
+def test_nothing_is_told_after_the_end(background: Background) -> None:
+    go = threading.Event()
+    background.start(lambda: go.wait(2), lambda _f: pytest.fail("told"))
+    background.latest("other", lambda: 1, lambda _r: pytest.fail("told"))
+    threading.Timer(0.05, go.set).start()
+    background.end()
+    QApplication.processEvents()
+    background.start(lambda: 1, lambda _f: pytest.fail("begun"))
+
+
+def test_thousands_of_edits_over_rows_that_are_measured_aside(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Edits, undo and repaints in any order, each of which wants the row anew."""
+    monkeypatch.setattr(holds_row, "MANY", 1)
+    session, row, rng = window.session, window.strip.places.holds, random.Random(4)
+    for _ in range(1500):
+        what = rng.random()
+        if what < 0.6:
+            value = {"hips/up": rng.uniform(-0.1, 0.1)}
+            session.do("Edit", lambda shot, v=value: script.set_values(shot, "porter", 119, v))
+        elif what < 0.8:
+            session.document.undo_stack.undo()
+        elif what < 0.9:
+            QApplication.processEvents()
+        else:
+            row.stretches(rng.choice([None, "left arm"]))
+    wanted = row.stretches(None)
+    monkeypatch.setattr(holds_row, "MANY", 10**9)
+    qtbot.waitUntil(lambda: not session.background.busy("holds"), timeout=8000)
+    row._kept = None
+    at_once = row.stretches(None)
+    assert at_once and (not wanted or wanted == at_once)
