@@ -4,15 +4,18 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
 
 from bovrin import script
-from bovrin.desk.application import offer
+from bovrin.desk.application import offer, offer_all
 from bovrin.desk.state import recovery
+from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
+from bovrin.errors import CannotWrite
 from bovrin.shot import Shot
 
 CRASH = """
@@ -36,7 +39,7 @@ def test_work_survives_a_kill(make, demo: Shot, qtbot: QtBot) -> None:  # type: 
     ) as process:
         assert process.stdout is not None and process.stdout.readline() == b"edited\n"
         waited = time.monotonic()
-        while not any(recovery.folder().glob("*.json")) and time.monotonic() - waited < 20:
+        while not any(recovery.folder().glob("*/work")) and time.monotonic() - waited < 20:
             time.sleep(0.1)
         assert recovery.left_behind() == []  # still alive: its work is its own
         process.send_signal(signal.SIGKILL)
@@ -58,11 +61,24 @@ def edit(window: Window) -> None:
     window.run("pose.key")
 
 
+def raised(window: Window, by: float) -> None:
+    window.session.do("Raise", lambda shot: script.set_values(shot, "porter", 119, {"hips/up": by}))
+
+
+def killed(window: Window) -> None:
+    """As if the window had been killed: what it wrote stays, and nothing of it lives."""
+    place = window.files.recovery.place
+    for file in (place / "work", place / "here"):
+        if file.exists():
+            head, _, rest = file.read_text().partition("\n")
+            file.write_text(json.dumps({**json.loads(head), "began": "0"}) + "\n" + rest)
+
+
 def test_the_file_follows_an_edit_and_goes_with_a_save(window: Window, tmp_path: Path, qtbot: QtBot) -> None:
     edit(window)
     qtbot.waitUntil(window.files.recovery.file.exists, timeout=2000)
-    content = json.loads(window.files.recovery.file.read_text())
-    assert content["pid"] == os.getpid() and '"title": "Heave the crate"' in content["project"]
+    head, _, project = window.files.recovery.file.read_text().partition("\n")
+    assert json.loads(head)["pid"] == os.getpid() and '"title": "Heave the crate"' in project
     assert window.files.save(tmp_path / "safe.bovrin.json")
     assert not window.files.recovery.file.exists()
 
@@ -74,27 +90,115 @@ def test_undoing_everything_leaves_nothing_to_recover(window: Window, qtbot: QtB
     assert not window.files.recovery.file.exists()
 
 
+def test_edits_that_never_stop_are_kept_all_the_same(window: Window, qtbot: QtBot) -> None:
+    """An edit every fifth of a second for three seconds: what was written last is at most two seconds old."""
+    made: dict[float, float] = {}
+    for n in range(15):
+        value = 0.001 * (n + 1)
+        raised(window, value)
+        made[value] = time.monotonic()
+        qtbot.wait(200)
+    assert window.files.recovery.file.exists()
+    done = time.monotonic()
+    killed(window)
+    (found,) = recovery.left_behind()
+    assert found.shot is not None
+    kept = script.values(found.shot, "porter", 119)["hips/up"]
+    assert done - made[min(made, key=lambda v: abs(v - kept))] < 2.0
+
+
 def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
     folder = recovery.folder()
-    folder.mkdir(parents=True)
+    folder.mkdir(parents=True, exist_ok=True)
     lost = script.lengthen(demo, "porter", 101, 5)
     from bovrin.formats.project import shot_to_text
 
     (folder / "1.json").write_text(json.dumps({"pid": 1, "began": "0", "path": None, "project": shot_to_text(lost)}))
-    (folder / "2.json").write_text("{ half a fi")
-    found = recovery.left_behind()
-    assert len(found) == 1 and script.keys(found[0].shot, "porter", "hips/up")[1] == 114
-    offer(window, found[0])
+    (found,) = recovery.left_behind()
+    assert found.shot is not None and script.keys(found.shot, "porter", "hips/up")[1] == 114, "also of an older Bovrin"
+    offer(window, found)
     window.notice.buttons[1].click()
-    assert recovery.left_behind() == [] and (folder / "2.json").exists()
+    assert recovery.left_behind() == []
     assert window.session.shot is demo
+
+
+@pytest.mark.parametrize(
+    "content", ["{ half a fi", "", "[]", '{"pid": []}', "[" * 100_000, '{"pid": 1, "began": "0", "path": 5}\n{']
+)
+def test_a_damaged_one_is_told_once_and_set_aside(window: Window, content: str) -> None:
+    place = recovery.folder() / "some run"
+    place.mkdir(parents=True)
+    (place / "work").write_text(content)
+    (found,) = recovery.left_behind()
+    offer_all(window, [found])
+    assert "set aside" in window.notice.label.text() and not window.notice.buttons
+    assert recovery.left_behind() == [], "the next start hears no more of it"
+    assert (recovery.folder() / "some run.damaged" / "work").read_text() == content, "and it is kept"
+
+
+def test_work_is_let_go_of_only_when_it_is_safe_again(
+    window: Window, make: Callable[[Shot], Window], demo: Shot, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Taken up with a full disk: the only copy stays."""
+    raised(window, 0.05)
+    qtbot.waitUntil(window.files.recovery.file.exists, timeout=3000)
+    killed(window)
+    (found,) = recovery.left_behind()
+    other = make(demo)
+
+    def full(*_args: object) -> None:
+        raise CannotWrite("no room")
+
+    monkeypatch.setattr(recovery, "write_atomically", full)
+    other.files.take_up(found)
+    assert found.file.exists() and other.session.shot.title == demo.title
+    monkeypatch.undo()
+    other.files.take_up(found)
+    assert not found.file.exists() and other.files.recovery.file.exists()
+
+
+def test_a_figure_whose_file_is_gone_comes_back_with_the_work(
+    window: Window, tmp_path: Path, qtbot: QtBot, make: Callable[[Shot], Window], demo: Shot
+) -> None:
+    """Also one with a setup that was not saved yet."""
+    from tests.formats import gltf_maker
+
+    (tmp_path / "two.glb").write_bytes(gltf_maker.figure(gltf_maker.TWO_LEGS).glb())
+    assert bring(window.files, tmp_path / "two.glb", tmp_path / "two.bovrin.json")
+    name = window.session.figure_name
+    window.session.do("Up", lambda shot: script.set_values(shot, name, 101, {"Kern/up": 0.25}))
+    qtbot.waitUntil(window.files.recovery.file.exists, timeout=3000)
+    killed(window)
+    for file in tmp_path.glob("*.glb"):
+        file.unlink()
+    (found,) = recovery.left_behind()
+    other = make(demo)
+    other.files.take_up(found)
+    assert script.values(other.session.shot, name, 101)["Kern/up"] == pytest.approx(0.25)
+    assert other.session.figure.model.triangle_count > 0
+    assert other.files.save(tmp_path / "again.bovrin.json")
+    assert script.values(script.load(tmp_path / "again.bovrin.json"), name, 101)["Kern/up"] == pytest.approx(0.25)
+
+
+def test_another_window_on_the_same_project_is_known(
+    window: Window, make: Callable[[Shot], Window], demo: Shot
+) -> None:
+    other = make(demo)
+    place, path = other.files.recovery.place, window.session.document.path
+    assert path is not None
+    other.files.recovery.tell_open()
+    assert recovery.open_elsewhere(path, window.files.recovery.place)
+    assert not recovery.open_elsewhere(path, place) or window.files.recovery.place.exists()
+    other.files.recovery.end()
+    window.files.recovery.end()
+    assert not recovery.open_elsewhere(path, place)
 
 
 def test_a_folder_that_cannot_be_written_is_told_once(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     said: list[str] = []
     window.session.voice.told.connect(said.append)
-    monkeypatch.setattr(window.files.recovery, "file", Path("/proc/none/x.json"))
+    monkeypatch.setattr(window.files.recovery, "place", Path("/proc/none"))
     edit(window)
-    window.files.recovery.write()
+    assert not window.files.recovery.write()
     window.files.recovery.write()
     assert len(said) == 1 and "Save often" in said[0]

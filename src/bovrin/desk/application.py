@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import sys
 import traceback
+from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
@@ -72,7 +73,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         return _take_picture(app, window, picture)
     found = left_behind()
     if found:
-        offer(window, found[0])
+        offer_all(window, found)
     elif path is None:
         window.open("start")
     else:
@@ -80,8 +81,18 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     return app.exec()
 
 
+def offer_all(window: Window, found: Sequence[LeftBehind]) -> None:
+    """Offer the newest work that can be taken up; what cannot is told."""
+    for one in found:
+        if one.shot is not None:
+            offer(window, one)
+            return
+    window.notice.say(found[0].fault, calm=False)
+
+
 def offer(window: Window, found: LeftBehind) -> None:
     """Offer work that an earlier run did not save."""
+    assert found.shot is not None
     words = f"Bovrin ended before '{found.shot.title}' was saved. The work is still here."
     choices = (("Take it up", lambda: window.files.take_up(found)), ("Let it go", found.forget))
     window.notice.say(words, calm=True, choices=choices)

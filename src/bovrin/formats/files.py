@@ -15,7 +15,7 @@ def write_atomically(path: Path, data: bytes) -> None:
     folder = path.parent
     kept: str | None = None
     try:
-        handle, kept = tempfile.mkstemp(prefix=f".{path.name}.", dir=folder)
+        handle, kept = tempfile.mkstemp(prefix=".bovrin-", dir=folder)
         with os.fdopen(handle, "wb") as out:
             out.write(data)
             out.flush()

@@ -23,6 +23,7 @@ from bovrin.shot import (
     CHANGED,
     Blend,
     Card,
+    Curve,
     CurveSet,
     Figure,
     Group,
@@ -41,8 +42,34 @@ PathLike = str | os.PathLike[str]
 _KEEP = "Nothing was changed. If you have a copy or an earlier version of the file, open that."
 
 
-def shot_to_text(shot: Shot) -> str:
-    """The project file's text; one line per channel, so that versions compare well."""
+class CurveTexts:
+    """Texts of curves that were written before; only those of curves that changed are made anew."""
+
+    def __init__(self) -> None:
+        self._before: dict[int, tuple[Curve, str]] = {}
+        self._now: dict[int, tuple[Curve, str]] = {}
+
+    def of(self, curve: Curve) -> str:
+        """The text of a curve."""
+        known = self._now.get(id(curve)) or self._before.get(id(curve))
+        kept = known if known is not None and known[0] is curve else (curve, _json(curve_to_data(curve)))
+        self._now[id(curve)] = kept
+        return kept[1]
+
+    def turn(self) -> None:
+        """A text is done: what it did not use is let go of."""
+        self._before, self._now = self._now, {}
+
+
+def shot_to_text(shot: Shot, texts: CurveTexts | None = None) -> str:
+    """The project file's text; one line per channel, so that versions compare well. texts: what is known of an earlier one."""
+    texts = texts or CurveTexts()
+    text = _shot_text(shot, texts)
+    texts.turn()
+    return text
+
+
+def _shot_text(shot: Shot, texts: CurveTexts) -> str:
     head = {
         "format": FORMAT,
         "version": VERSION,
@@ -62,14 +89,14 @@ def shot_to_text(shot: Shot) -> str:
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
-    lines.append(f' "take": {_take_text(shot, shot.take)}')
+    lines.append(f' "take": {_take_text(shot, shot.take, texts)}')
     if shot.takes:
         lines[-1] += ","
-        lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in shot.takes) + "]")
+        lines.append(' "takes": [' + ", ".join(_take_text(shot, take, texts) for take in shot.takes) + "]")
     return "{\n" + "\n".join(lines) + "\n}\n"
 
 
-def _take_text(shot: Shot, take: Take) -> str:
+def _take_text(shot: Shot, take: Take, texts: CurveTexts) -> str:
     cards = {name: [_card_row(card) for card in found] for name, found in take.cards.items() if found}
     carried = f'"cards": {_json(cards)}, ' if cards else ""
     carried += _traces_text(shot, take)
@@ -81,7 +108,7 @@ def _take_text(shot: Shot, take: Take) -> str:
     figures = []
     for figure in shot.cast:
         named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
-        rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
+        rows = [f"   {_json(name)}: {texts.of(curve)}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"
 
@@ -175,8 +202,11 @@ def load(path: PathLike) -> Shot:
     return shot_from_bytes(read_bytes(source, "project"), source)
 
 
-def shot_from_bytes(data: bytes, source: Path) -> Shot:
-    """The shot in a project's bytes; figures are looked for beside `source`."""
+def shot_from_bytes(data: bytes, source: Path, spare: Mapping[str, Path] = {}) -> Shot:
+    """The shot in a project's bytes; figures are looked for beside `source`.
+
+    spare: figure files by what the project says, for those that are not there or were changed after they were read.
+    """
     where = str(source)
     _check_head(data, where)
     try:
@@ -186,7 +216,7 @@ def shot_from_bytes(data: bytes, source: Path) -> Shot:
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise BrokenFile("the project file is cut off or damaged.", where=where, advice=_KEEP) from error
     try:
-        return _shot(project, source)
+        return _shot(project, source, spare)
     except BadMotion as error:
         raise BadMotion(error.what, where=where, advice=error.advice or _KEEP) from error
 
@@ -220,9 +250,9 @@ def _check_head(data: bytes, where: str) -> None:
         )
 
 
-def _shot(project: ProjectData, source: Path) -> Shot:
+def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot:
     cast = tuple(
-        _with_orders(load_figure(entry.file, entry.name, source.parent), entry.orders) for entry in project.cast
+        _with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders) for entry in project.cast
     )
     return Shot(
         title=project.title,
@@ -315,6 +345,19 @@ def _with_orders(figure: Figure, orders: Mapping[str, str]) -> Figure:
     return (
         replace(figure, rig=figure.rig.with_orders(orders), orders=tuple(sorted(orders.items()))) if orders else figure
     )
+
+
+def _figure(file: str, name: str, folder: Path, spare: Mapping[str, Path]) -> Figure:
+    """A figure of a project; from its spare file, to be written anew, where its own is not there or not as it is now."""
+    if file not in spare:
+        return load_figure(file, name, folder)
+    if not file.endswith(CHANGED):
+        try:
+            return load_figure(file, name, folder)
+        except BovrinError:
+            pass
+    figure = read_figure(spare[file], file)
+    return Figure(name, figure.rig, figure.model, file.removesuffix(CHANGED) + CHANGED, figure.colour)
 
 
 def load_figure(file: str, name: str, folder: Path) -> Figure:

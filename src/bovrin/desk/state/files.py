@@ -66,11 +66,14 @@ class Files(QObject):
         self.opened.emit()
 
     def take_up(self, found: LeftBehind) -> None:
-        """Go on with work that an earlier run did not save."""
+        """Go on with work that an earlier run did not save; that is let go of when it is safe in this one."""
+        if found.shot is None:
+            self.session.voice.tell(found.fault)
+            return
         self.show(found.shot, found.path)
         self.session.document.undo_stack.resetClean()
-        self.recovery.write()
-        found.forget()
+        if self.recovery.write():
+            found.forget()
 
     def save(self, path: Path) -> bool:
         """Save to a file; on a fault the file on disk stays whole."""

@@ -1,27 +1,34 @@
-"""Work survives a crash: after every edit the shot is written to a file that a clean end removes."""
+"""Work survives a crash: soon after an edit the shot is written beside the window, into a folder that a clean end removes."""
 
 from __future__ import annotations
 
 import json
 import os
+import shutil
+import threading
+import uuid
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QObject, QStandardPaths, QTimer
 
 from bovrin.desk.state.session import Session
-from bovrin.errors import BovrinError
+from bovrin.errors import BovrinError, BrokenFile
+from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.files import write_atomically
-from bovrin.formats.project import shot_from_bytes, shot_to_text
-from bovrin.shot import Shot
+from bovrin.formats.project import CurveTexts, shot_from_bytes, shot_to_text
+from bovrin.shot import Figure, Shot
 
 DELAY = 700
-"""Milliseconds from an edit to its recovery file; the promise is two seconds."""
+"""Milliseconds from the first edit that is not kept yet to its being written; the promise is two seconds."""
+WORK, HERE, FIGURES, ASIDE = "work", "here", "figures", ".damaged"
+"""What lies in the folder of a run: the work, what is open in it, and files of its figures; the ending of what was set aside."""
 
 
 def folder() -> Path:
-    """Where recovery files lie."""
+    """Where recovery folders lie."""
     place = QStandardPaths.StandardLocation.GenericStateLocation
     return Path(QStandardPaths.writableLocation(place)) / "bovrin" / "recovery"
 
@@ -34,78 +41,192 @@ def _began(pid: int) -> str:
         return ""
 
 
+def _lives(head: dict[str, Any]) -> bool:
+    """Whether the run that wrote a head goes on."""
+    began = str(head["began"])
+    return bool(began) and _began(int(head["pid"])) == began
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class LeftBehind:
-    """Work that an earlier run did not save."""
+    """Work that an earlier run did not save. fault: why it cannot be taken up, if it cannot; it is left where it lies then."""
 
     file: Path
-    shot: Shot
+    shot: Shot | None
     path: Path | None
+    fault: str = ""
 
     def forget(self) -> None:
         """Remove it."""
+        place = self.file.parent if self.file.name == WORK else self.file
         with suppress(OSError):
-            self.file.unlink()
+            shutil.rmtree(place) if place.is_dir() else place.unlink()
 
 
 class Recovery(QObject):
-    """Follows the session."""
+    """Follows the session. Writing goes on beside the window; only what changed is told anew."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.session = session
-        self.file = folder() / f"{os.getpid()}.json"
+        self.place = folder() / uuid.uuid4().hex
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(DELAY)
-        self._timer.timeout.connect(self.write)
-        session.document.committed.connect(self._timer.start)
+        self._timer.timeout.connect(self._begin)
+        session.document.committed.connect(self._on_committed)
         session.document.file_changed.connect(self._on_file_changed)
         self._warned = False
+        self._writing, self._telling = threading.Lock(), threading.Lock()
+        self._round = 0
+        self._texts = CurveTexts()
+        self._figures: dict[int, tuple[Figure, str]] = {}
+
+    @property
+    def file(self) -> Path:
+        """Where the work is kept."""
+        return self.place / WORK
+
+    def _on_committed(self) -> None:
+        if not self._timer.isActive():  # further edits do not put it off
+            self._timer.start()
 
     def _on_file_changed(self) -> None:
+        self.tell_open()
         if self.session.document.undo_stack.isClean():
-            self.end()
+            self.forget()
 
-    def write(self) -> None:
-        """Write the shot now, if it holds anything unsaved."""
+    def tell_open(self) -> None:
+        """Let other windows know which project is open in this one."""
+        with suppress(OSError, BovrinError):
+            self.place.mkdir(parents=True, exist_ok=True)
+            write_atomically(self.place / HERE, json.dumps(self._head()).encode())
+
+    def _head(self) -> dict[str, Any]:
+        path = self.session.document.path
+        return {"pid": os.getpid(), "began": _began(os.getpid()), "path": str(path.resolve()) if path else None}
+
+    def _begin(self) -> None:
+        """Write what there is beside the window."""
+        if not self.session.document.undo_stack.isClean():
+            shot, head, now = self.session.shot, self._head(), self._round
+            self.session.background.latest("recovery", lambda: self._written(shot, head, now), self._on_written)
+
+    def write(self) -> bool:
+        """Write the shot now, if it holds anything unsaved; whether it is safe then."""
         if self.session.document.undo_stack.isClean():
-            return
-        path = str(self.session.document.path.resolve()) if self.session.document.path else None
-        content = {
-            "pid": os.getpid(),
-            "began": _began(os.getpid()),
-            "path": path,
-            "project": shot_to_text(self.session.shot),
-        }
-        try:
-            self.file.parent.mkdir(parents=True, exist_ok=True)
-            write_atomically(self.file, json.dumps(content).encode())
-        except (OSError, BovrinError):
-            if not self._warned:
-                self._warned = True
-                self.session.voice.tell(f"Unsaved work cannot be kept safe in {self.file.parent}. Save often.")
+            return True
+        fault = self._written(self.session.shot, self._head(), self._round)
+        self._on_written(fault)
+        return fault is None
 
-    def end(self) -> None:
+    def _written(self, shot: Shot, head: dict[str, Any], now: int) -> str | None:
+        """Write a shot; what went wrong, if anything did. Runs on any thread."""
+        with self._telling:
+            text = shot_to_text(shot, self._texts)
+        with self._writing:
+            if now != self._round:
+                return None  # saved meanwhile
+            try:
+                (self.place / FIGURES).mkdir(parents=True, exist_ok=True)
+                kept = {f.source: self._figure(f) for f in shot.cast if not f.source.startswith("cast:")}
+                lines = json.dumps({**head, "figures": kept}), text
+                write_atomically(self.file, "\n".join(lines).encode())
+            except (OSError, BovrinError) as error:
+                return str(error)
+        return None
+
+    def _figure(self, figure: Figure) -> str:
+        """The name of a file in the recovery folder that holds a figure; written once."""
+        known = self._figures.get(id(figure.rig))
+        if known is not None and known[0].rig is figure.rig and known[0].model is figure.model:
+            return known[1]
+        name = f"{len(self._figures)}.glb"
+        write_atomically(self.place / FIGURES / name, figure_bytes(figure))
+        self._figures[id(figure.rig)] = (figure, name)
+        return name
+
+    def _on_written(self, fault: str | None) -> None:
+        if fault is not None and not self._warned:
+            self._warned = True
+            self.session.voice.tell(f"Unsaved work cannot be kept safe in {folder()}. Save often.")
+
+    def forget(self) -> None:
         """All is saved or given up on purpose: nothing to recover."""
         self._timer.stop()
-        with suppress(OSError):
-            self.file.unlink()
+        with self._writing:
+            self._round += 1
+            with suppress(OSError):
+                self.file.unlink()
+
+    def end(self) -> None:
+        """The window closes: nothing to recover, and nothing is open here any more."""
+        self.forget()
+        shutil.rmtree(self.place, ignore_errors=True)
 
 
 def left_behind() -> list[LeftBehind]:
-    """What earlier runs that are no longer alive did not save, newest first; unreadable files are left where they are."""
+    """What earlier runs that are no longer alive did not save, newest first. What cannot be read is told, and set aside."""
+    if not folder().is_dir():
+        return []
+    works = (file for file in folder().glob(f"*/{WORK}") if file.parent.suffix != ASIDE)
+    files = [*works, *folder().glob("*.json")]
     found = []
-    files = sorted(folder().glob("*.json"), key=lambda f: f.stat().st_mtime, reverse=True) if folder().is_dir() else []
-    for file in files:
+    for file in sorted(files, key=_changed, reverse=True):
         try:
-            content = json.loads(file.read_bytes())
-            pid, began = int(content["pid"]), str(content["began"])
-            if _began(pid) == began and began:
-                continue
-            path = Path(content["path"]) if content["path"] else None
-            shot = shot_from_bytes(content["project"].encode(), path or file)
-        except (OSError, ValueError, KeyError, TypeError, AttributeError, BovrinError):
-            continue
-        found.append(LeftBehind(file, shot, path))
+            one = _read(file)
+        except Exception:  # noqa: BLE001 - whatever a damaged file does, the window starts
+            one = _set_aside(file)
+        if one is not None:
+            found.append(one)
+    for place in folder().glob(f"*/{HERE}"):  # of runs that ended without work
+        with suppress(Exception):
+            if not _lives(json.loads(place.read_bytes())) and not (place.parent / WORK).exists():
+                shutil.rmtree(place.parent, ignore_errors=True)
     return found
+
+
+def _changed(file: Path) -> float:
+    try:
+        return file.stat().st_mtime
+    except OSError:
+        return 0.0
+
+
+def _read(file: Path) -> LeftBehind | None:
+    """The work in a file; None while the run that wrote it lives."""
+    data = file.read_bytes()
+    first, _, rest = data.partition(b"\n")
+    head = json.loads(first if file.name == WORK else data)
+    if _lives(head):
+        return None
+    project = rest if file.name == WORK else head["project"].encode()
+    path = Path(head["path"]) if head["path"] else None
+    spare = {source: file.parent / FIGURES / name for source, name in head.get("figures", {}).items()}
+    try:
+        return LeftBehind(file, shot_from_bytes(project, path or file, spare), path)
+    except BrokenFile:
+        raise
+    except BovrinError as error:
+        return LeftBehind(file, None, path, error.sentence)
+
+
+def _set_aside(file: Path) -> LeftBehind | None:
+    """Put what cannot be read where it is not looked at again."""
+    place = file.parent if file.name == WORK else file
+    aside = place.with_name(place.name + ASIDE)
+    with suppress(OSError):
+        place.rename(aside)
+        return LeftBehind(aside, None, None, f"Work of an earlier run cannot be read; it was set aside as {aside}.")
+    return None
+
+
+def open_elsewhere(path: Path, own: Path) -> bool:
+    """Whether another window that lives has a project open; `own`: the folder of this one."""
+    wanted = str(path.resolve())
+    for here in folder().glob(f"*/{HERE}"):
+        with suppress(Exception):
+            head = json.loads(here.read_bytes())
+            if here.parent != own and head["path"] == wanted and _lives(head):
+                return True
+    return False
