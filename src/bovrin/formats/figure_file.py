@@ -41,7 +41,8 @@ def _brought_bytes(figure: Figure) -> bytes:
 
 def brought_extras(figure: Figure) -> dict[str, Any]:
     """What a brought figure's file says of it besides what came in."""
-    return {"metres": figure.model.metres, "rig": rig_to_data(figure.rig, figure.name, figure.colour)}
+    rig = rig_to_data(figure.rig, figure.name, figure.colour)
+    return {"metres": figure.model.metres, "nodes": list(figure.model.nodes), "rig": rig}
 
 
 def finish_scene(writer: GlbWriter, loose: Sequence[int] = ()) -> None:

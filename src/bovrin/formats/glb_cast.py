@@ -74,7 +74,8 @@ def _member(reader: GlbReader, own: Item, kept: set[int], top: int) -> Member:
     document["scenes"] = [
         {"nodes": [n for n in range(len(nodes)) if not any(n in x.get("children", []) for x in nodes)]}
     ]
-    document["scene"], document["extras"] = 0, {"bovrin": own}
+    told = [at[n] for n in own.get("nodes", []) if n in at]
+    document["scene"], document["extras"] = 0, {"bovrin": {**own, "nodes": told}}
     return Member(name, reader.showing({k: v for k, v in document.items() if v != []}))
 
 

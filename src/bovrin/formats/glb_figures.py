@@ -70,7 +70,7 @@ def _placed_brought(writer: GlbWriter, figure: Figure, unit: float, *, carried: 
     from bovrin.formats.gltf_merge import merge  # noqa: PLC0415
 
     reader = GlbReader(figure.model.brought, figure.source)
-    what = brought(reader, [], figure.model.metres)
+    what = brought(reader, [], figure.model.metres, figure.model.nodes)
     merged, tree = merge(writer, reader), what.tree
     whole = tree.nodes[0]
     grow = tree.grow if whole >= 0 else np.concatenate([[figure.model.metres], tree.grow[1:]])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import chain, count
 from pathlib import Path
@@ -80,9 +80,9 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     return Found(shot, list(dict.fromkeys(left_out)), _written_rate(reader) is not None, told[0][1])
 
 
-def brought(reader: GlbReader, left_out: list[str], scale: float | None) -> Brought:
-    """Joints and meshes of a file, in metres."""
-    tree = node_tree(reader, left_out)
+def brought(reader: GlbReader, left_out: list[str], scale: float | None, known: Iterable[int] = ()) -> Brought:
+    """Joints and meshes of a file, in metres. known: nodes that are joints whatever the file does with them."""
+    tree = node_tree(reader, left_out, known)
     meshes = Meshes(reader, tree, left_out)
     model = meshes.read()
     if len(tree.joints) == 1 and not model.pieces:
@@ -121,21 +121,34 @@ def _orders(tree: NodeTree, tracks: Sequence[Track]) -> dict[int, str]:
 
 def figure_from_brought(reader: GlbReader, source: str, raw: dict[str, Any]) -> Figure:
     """A figure that was brought before, by the rig that was kept in its file."""
-    what = brought(reader, [], float(raw.get("metres", 1.0)))
+    what = brought(reader, [], float(raw.get("metres", 1.0)), _known_nodes(reader, raw))
     rig, name, colour = rig_from_data(raw.get("rig"), what.tree.joints)
     return Figure(name, rig, _dressed(what, rig), source, colour)
 
 
 def _dressed(what: Brought, rig: Rig) -> Model:
     model = what.model if what.model.pieces else stick_model(rig)
-    return replace(model, brought=without_motion(what.reader), metres=what.metres)
+    nodes = tuple(n for n in what.tree.nodes if n >= 0)
+    return replace(model, brought=without_motion(what.reader), metres=what.metres, nodes=nodes)
+
+
+def _known_nodes(reader: GlbReader, own: dict[str, Any]) -> list[int]:
+    """The nodes that a kept rig has joints for: as they were kept, else those with the names of its joints."""
+    nodes = own.get("nodes")
+    if isinstance(nodes, list):
+        return [n for n in nodes if isinstance(n, int)]
+    rig = own.get("rig")
+    controls = rig.get("controls") if isinstance(rig, dict) else None
+    rows = [row for row in controls if isinstance(row, dict)] if isinstance(controls, list) else []
+    names = {str(row.get("joint")) for row in rows}
+    return [n for n, node in enumerate(reader.items("nodes")) if str(node.get("name", "")).strip() in names]
 
 
 def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_out: list[str]) -> tuple[Shot, bool]:
     """A shot of one figure, and whether its size is in doubt."""
     own = _own_rig(reader)
     metres = float(own.get("metres", 1.0)) if own else 1.0 if scale is None and _is_ours(reader) else scale
-    what = brought(reader, left_out, metres)
+    what = brought(reader, left_out, metres, _known_nodes(reader, own) if own else ())
     animations = [(a, tracks_of(reader, a, what.shapes, left_out)) for a in reader.items("animations")]
     animations = [(a, tracks) for a, tracks in animations if tracks]
     tracks = [t for _, found in animations for t in found]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -53,11 +54,11 @@ class NodeTree:
         return replace(self, joints=joints, grow=self.grow * by, unit=self.unit * by)
 
 
-def node_tree(reader: GlbReader, left_out: list[str]) -> NodeTree:
-    """The joints of a file, a node of its own units being a metre."""
+def node_tree(reader: GlbReader, left_out: list[str], known: Iterable[int] = ()) -> NodeTree:
+    """The joints of a file, a node of its own units being a metre. known: nodes that are joints whatever the file does."""
     nodes = reader.items("nodes")
     parents = _parents(reader, nodes, left_out)
-    order = _in_order(_wanted(reader, nodes, parents), parents)
+    order = _in_order(_wanted(reader, nodes, parents, known), parents)
     tops = [n for n in order if _is_whole(nodes[n]) and parents.get(n, -1) < 0]
     joints, grow, rest = [], [], []
     sizes: dict[int, tuple[float, float, float]] = {}
@@ -117,9 +118,10 @@ def _parents(reader: GlbReader, nodes: list[dict[str, Any]], left_out: list[str]
     return found
 
 
-def _wanted(reader: GlbReader, nodes: list[dict[str, Any]], parents: dict[int, int]) -> set[int]:
-    """Nodes in skins, nodes with rigid meshes, and nodes that animations move; and all above them."""
+def _wanted(reader: GlbReader, nodes: list[dict[str, Any]], parents: dict[int, int], known: Iterable[int]) -> set[int]:
+    """Nodes in skins, nodes with rigid meshes, nodes that animations move, and known ones; and all above them."""
     tops = {i for i, node in enumerate(nodes) if "mesh" in node and "skin" not in node}
+    tops |= {n for n in known if 0 <= n < len(nodes)}
     for skin in reader.items("skins"):
         listed = skin.get("joints", [])
         tops |= {j for j in listed if isinstance(j, int) and 0 <= j < len(nodes)} if isinstance(listed, list) else set()

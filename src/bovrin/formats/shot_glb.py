@@ -64,7 +64,8 @@ def _say_whose(writer: GlbWriter, one: Placed) -> None:
 
 def _as_written(one: Placed) -> Figure:
     """The figure as the written file has it, in its units."""
-    return replace(one.figure, model=replace(one.figure.model, metres=one.unit))
+    nodes = tuple(n for n in one.nodes if n >= 0)
+    return replace(one.figure, model=replace(one.figure.model, metres=one.unit, nodes=nodes))
 
 
 def _is_carried(shot: Shot, figure: Figure) -> bool:

@@ -80,7 +80,7 @@ class Model:
 
     bones (B,): the rig's joint that each bone goes with, and binds (B, 4, 4): from the meshes' own space into that joint's;
     None where meshes lie in the world at rest and bones are joints. brought: the GLB file that the figure came from, without
-    its animations, and metres: how many a unit of that file is.
+    its animations; metres: how many a unit of that file is; nodes: those of that file that are joints of the rig.
     """
 
     pieces: tuple[Piece, ...]
@@ -88,6 +88,7 @@ class Model:
     binds: NDArray[np.float64] | None = None
     brought: bytes = b""
     metres: float = 1.0
+    nodes: tuple[int, ...] = ()
 
     @property
     def triangle_count(self) -> int:
