@@ -174,7 +174,11 @@ def picture(arguments: argparse.Namespace) -> int:
 
 def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
-    script.export(script.load(arguments.file), arguments.output, arguments.rate, arguments.metres)
+    from bovrin.formats.project import check_free  # noqa: PLC0415 - kept out of the start of other commands
+
+    shot = script.load(arguments.file)
+    check_free(shot, arguments.file, arguments.output)
+    script.export(shot, arguments.output, arguments.rate, arguments.metres)
     return 0
 
 

@@ -71,6 +71,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     window.show()
     if picture is not None:
         return _take_picture(app, window, picture)
+    window.files.recovery.tell_open()
+    window.files.tell_if_open_elsewhere()
     found = left_behind()
     if found:
         offer_all(window, found)

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
@@ -19,6 +20,7 @@ from bovrin.formats.figure_file import figure_bytes, read_figure
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
+from bovrin.formats.versions import keep_version
 from bovrin.shot import (
     CHANGED,
     Blend,
@@ -148,24 +150,67 @@ def _json(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
 
 
-def save(shot: Shot, path: PathLike) -> None:
-    """Write a project; a failure leaves the file on disk as it was."""
+def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
+    """Write a project; a failure leaves the file on disk as it was. Returns the shot as it was written.
+
+    Figures that do not lie beside it, as they are, are written anew. What was written is read again before it takes the old
+    file's place, which is kept as the youngest of so many `versions`.
+    """
     target = Path(path)
     shot = _with_own_files(shot, target.parent)
-    for figure in shot.cast:
-        if not figure.source.startswith("cast:") and not (target.parent / figure.source).is_file():
-            raise CannotWrite(
-                f"the project's folder does not hold the figure file '{figure.source}'.",
-                where=str(target),
-                advice="Copy the figure file beside the project first.",
-            )
-    write_atomically(target, shot_to_text(shot).encode())
+
+    def check(written: Path) -> None:
+        try:
+            same = _same(shot_from_bytes(read_bytes(written, "project"), target), shot)
+        except BovrinError as error:
+            raise CannotWrite(_UNREAD.format(error.what), where=str(target), advice=_HELD) from error
+        if not same:
+            raise CannotWrite(_UNREAD.format("it holds another motion"), where=str(target), advice=_HELD)
+        if versions and (not target.is_file() or target.read_bytes() != written.read_bytes()):
+            keep_version(target, versions)
+
+    write_atomically(target, shot_to_text(shot).encode(), check)
+    return shot
+
+
+_UNREAD = "what was written could not be read again ({})."
+_HELD = "Nothing on disk was changed. Keep this window open, and save under another name or in another folder."
+
+
+def _same(read: Shot, wanted: Shot) -> bool:
+    """Whether a shot that was read has the figures and the keys of another."""
+    pairs = list(zip(read.all_takes, wanted.all_takes, strict=False))
+    return (
+        [f.name for f in read.cast] == [f.name for f in wanted.cast]
+        and [t.name for t in read.all_takes] == [t.name for t in wanted.all_takes]
+        and all(_same_keys(one.curves[f.name], two.curves[f.name]) for one, two in pairs for f in wanted.cast)
+    )
+
+
+def _same_keys(read: CurveSet, wanted: CurveSet) -> bool:
+    return len(read) == len(wanted) and all(
+        np.array_equal(a.frames, b.settled().frames) and np.array_equal(a.values, b.settled().values)
+        for a, b in zip(read.curves, wanted.curves, strict=True)
+    )
 
 
 def _with_own_files(shot: Shot, folder: Path) -> Shot:
     """A shot whose brought figures lie beside the project as figure files, rig and all; no other file is overwritten."""
-    cast = tuple(f if is_kept(f) else keep_beside(f, folder) for f in shot.cast)
+    cast = tuple(f if _lies_there(f, folder) else keep_beside(f, folder) for f in shot.cast)
     return shot if all(a is b for a, b in zip(cast, shot.cast, strict=True)) else replace(shot, cast=cast)
+
+
+def _lies_there(figure: Figure, folder: Path) -> bool:
+    """Whether a figure is shipped, or lies in a folder as it is."""
+    if not is_kept(figure) or figure.source.startswith("cast:"):
+        return is_kept(figure)
+    path = folder / figure.source
+    try:
+        if not path.resolve().is_relative_to(folder.resolve()) or not path.is_file():
+            return False
+        return _read_cached(str(path), _stamp(path)).model is figure.model
+    except (OSError, RuntimeError, BovrinError):
+        return False
 
 
 def is_kept(figure: Figure) -> bool:
@@ -183,7 +228,8 @@ def keep_beside(figure: Figure, folder: Path) -> Figure:
 
 def _kept_beside(figure: Figure, folder: Path) -> str:
     data = figure_bytes(figure)
-    names = (f"{figure.name}.glb", *(f"{figure.name} {n}.glb" for n in range(2, 1000)))
+    own = [str(figure.source)] if is_kept(figure) and Path(figure.source).parent == Path() else []
+    names: tuple[str, ...] = (*own, f"{figure.name}.glb", *(f"{figure.name} {n}.glb" for n in range(2, 1000)))
     for name in names:
         there = folder / name
         if not there.exists():
@@ -396,3 +442,19 @@ def _stamp(path: Path) -> tuple[float, int]:
 @cached_by_identity(16)
 def _read_cached(path: str, stamp: tuple[float, int]) -> Figure:
     return read_figure(Path(path), path)
+
+
+def used_files(shot: Shot, path: Path | None) -> set[Path]:
+    """The files that a shot lives in: its project, and those of its figures beside it."""
+    if path is None:
+        return set()
+    own = [f.source.removesuffix(CHANGED) for f in shot.cast if not f.source.startswith("cast:")]
+    return {path.resolve(), *((path.parent / source).resolve() for source in own)}
+
+
+def check_free(shot: Shot, path: Path | None, target: Path) -> None:
+    """CannotWrite when a file that is to be written is one that the shot lives in."""
+    if target.resolve() in used_files(shot, path):
+        raise CannotWrite(
+            "the shot itself lives in this file.", where=str(target), advice="Hand it on under another name."
+        )

@@ -42,7 +42,7 @@ def load(path: PathLike) -> Shot:
 
 
 def save(shot: Shot, path: PathLike) -> None:
-    """Write a project; a failed save leaves the file as it was."""
+    """Write a project; a failed save leaves the file as it was. Figures are written beside it where they are missing."""
     _project.save(shot, path)
 
 

@@ -9,6 +9,8 @@ from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
 from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.settings import keep_versions, kept_versions
+from bovrin.formats.versions import KEPT
 from bovrin.measure.ground_path import travels
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
@@ -29,7 +31,22 @@ def may_leave(port: Port) -> bool:
 def save(port: Port) -> bool:
     """Save where the shot came from; a new shot, or the shipped demo, asks where."""
     path = port.session.document.path
-    return port.files.save(path) if port.files.is_kept and path is not None else save_as(port)
+    if not port.files.is_kept or path is None:
+        return save_as(port)
+    if not port.files.changed_on_disk():
+        return port.files.save(path)
+    words = f"{path.name} was changed elsewhere since it was opened here."
+    answers = ("Keep both", "Take theirs", "Write over theirs")
+    found = port.ask.which("Changed elsewhere", words, answers)
+    if found == 0:
+        return port.files.save(_free_beside(path))
+    return found is not None and (port.files.open(path) if found == 1 else port.files.save(path))
+
+
+def _free_beside(path: Path) -> Path:
+    """A name beside a project that no file has."""
+    stem = path.name.removesuffix(".bovrin.json")
+    return next(p for n in range(2, 9999) if not (p := path.with_name(f"{stem} {n}.bovrin.json")).exists())
 
 
 def save_as(port: Port) -> bool:
@@ -134,7 +151,26 @@ FILES = (
         lambda port: port.open("hand on"),
     ),
 )
+
+
+def turn_versions(port: Port) -> None:
+    """Keep earlier versions of projects beside them, or not."""
+    on = not kept_versions()
+    keep_versions(on)
+    words = (
+        f"The last {KEPT} saved versions of a project are kept beside it." if on else "No earlier versions are kept."
+    )
+    port.session.voice.tell(words)
+
+
 SIDE_FILES = (
+    _row(
+        "shot.versions",
+        "Keep earlier versions",
+        "",
+        f"Keep the last {KEPT} saved versions of a project beside it, or none (backup)",
+        turn_versions,
+    ),
     _row("book.open", "Open a pose book…", "", "Use another file of poses (pose library)", open_book),
     _row("book.save_as", "Pose book as…", "", "Keep the poses in another file", write_book),
     _row("markers.import", "Bring markers…", "", "Add markers from a .srt, .vtt or .csv file", bring_markers),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
@@ -28,6 +29,7 @@ class Book(QObject):
         self._tell = tell
         self.path = own_book()
         self.poses: tuple[Pose, ...] = ()
+        self._read: tuple[Pose, ...] = ()
         if self.path.exists():
             self.open(self.path)
 
@@ -40,16 +42,16 @@ class Book(QObject):
             if path == self.path:  # never write over a book that could not be read
                 self.path = path.with_name(path.name.replace(".poses.json", "-new.poses.json"))
             return False
-        self.path = path
+        self.path, self._read = path, self.poses
         self.changed.emit()
         return True
 
     def save_as(self, path: Path) -> bool:
         """Keep the poses in another file from now on."""
-        before, self.path = self.path, path
-        if self._write():
+        before, self.path = (self.path, self._read), path
+        if self._write(merge=False):
             return True
-        self.path = before
+        self.path, self._read = before
         return False
 
     def put(self, poses: tuple[Pose, ...]) -> None:
@@ -58,14 +60,20 @@ class Book(QObject):
         self.changed.emit()
         self._write()
 
-    def _write(self) -> bool:
+    def _write(self, *, merge: bool = True) -> bool:
+        """Write the poses; what another window wrote meanwhile is taken along."""
         try:
+            if merge and self.path.exists():
+                self.poses = merged(self._read, self.poses, load_book(self.path))
             self.path.parent.mkdir(parents=True, exist_ok=True)
             save_book(self.poses, self.path)
         except (BovrinError, OSError) as error:
             words = error.sentence if isinstance(error, BovrinError) else f"the pose book cannot be written: {error}."
             self._tell(words)
             return False
+        if self.poses is not self._read:
+            self._read = self.poses
+            self.changed.emit()
         return True
 
     def free_name(self, wanted: str) -> str:
@@ -75,3 +83,34 @@ class Book(QObject):
         while name in names:
             name, number = f"{wanted} {number}", number + 1
         return name
+
+
+def merged(before: tuple[Pose, ...], mine: tuple[Pose, ...], theirs: tuple[Pose, ...]) -> tuple[Pose, ...]:
+    """Mine, with what they added, changed or took away since both were `before`; where both changed a pose mine stays."""
+    if theirs == before:
+        return mine
+    was, own, other = (_by_name(poses) for poses in (before, mine, theirs))
+
+    def kept(name: Named) -> Pose | None:
+        return other.get(name) if _content(own.get(name)) == _content(was.get(name)) else own.get(name)
+
+    names = dict.fromkeys([*own, *other])
+    return tuple(pose for name in names if (pose := kept(name)) is not None)
+
+
+def _content(pose: Pose | None) -> dict[str, object] | None:
+    return None if pose is None else vars(pose)
+
+
+Named = tuple[str, str, int]
+
+
+def _by_name(poses: tuple[Pose, ...]) -> dict[Named, Pose]:
+    """Poses by their figure, name, and which of that name they are."""
+    counts: Counter[tuple[str, str]] = Counter()
+    found = {}
+    for pose in poses:
+        key = pose.figure, pose.name
+        found[(*key, counts[key])] = pose
+        counts[key] += 1
+    return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -9,7 +10,7 @@ from PyQt6.QtGui import QUndoStack
 
 from bovrin.desk.state.settings import undo_room
 from bovrin.desk.state.undo import UndoSteps
-from bovrin.shot import Shot
+from bovrin.shot import Figure, Shot
 
 
 class Document(QObject):
@@ -84,9 +85,12 @@ class Document(QObject):
         for signal in (self.changed, self.committed, self.frame_changed, self.file_changed):
             signal.emit()
 
-    def saved(self, path: Path) -> None:
-        """The shot now lies in this file."""
+    def saved(self, path: Path, cast: tuple[Figure, ...] | None = None) -> None:
+        """The shot now lies in this file, and its figures, which are the same, where `cast` says."""
         self.path = path
+        if cast is not None and any(a is not b for a, b in zip(cast, self.shot.cast, strict=True)):
+            self.shot = replace(self.shot, cast=cast)
+            self.changed.emit()
         self.undo_stack.setClean()
         self.file_changed.emit()
 

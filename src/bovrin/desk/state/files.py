@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
+from contextlib import suppress
+from datetime import datetime
+from functools import partial
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -12,11 +16,14 @@ from bovrin import cast
 from bovrin.craft.markers import with_markers
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.editing import keep_all
-from bovrin.desk.state.recovery import LeftBehind, Recovery
+from bovrin.desk.state.recovery import LeftBehind, Recovery, open_elsewhere
 from bovrin.desk.state.session import Session
+from bovrin.desk.state.settings import kept_versions
 from bovrin.errors import BovrinError
+from bovrin.formats.files import read_bytes
 from bovrin.formats.markers import read_markers, write_markers
-from bovrin.formats.project import load, save
+from bovrin.formats.project import check_free, load, save, shot_from_bytes
+from bovrin.formats.versions import versions
 from bovrin.log import log
 from bovrin.shot import Shot
 
@@ -37,6 +44,8 @@ class Files(QObject):
         super().__init__(session)
         self.session, self.wait = session, wait
         self.recovery = Recovery(session)
+        path = session.document.path
+        self._stamp: Stamp | None = None if path is None else _stamp_of(path)
 
     def folder(self) -> Path:
         """Where files are looked for first: beside the project, else at home."""
@@ -50,18 +59,51 @@ class Files(QObject):
         return path is not None and cast.FOLDER.resolve() not in path.resolve().parents
 
     def open(self, path: Path) -> bool:
-        """Open a project."""
+        """Open a project; when it cannot be read an earlier version is offered, if one can."""
         try:
             shot = load(path)
         except BovrinError as error:
             self.session.voice.fail(error)
+            self._offer_version(path, error)
             return False
         log.info("opened %s", path)
         self.show(shot, path)
+        self.tell_if_open_elsewhere()
         return True
+
+    def _offer_version(self, path: Path, fault: BovrinError) -> None:
+        for version in versions(path):
+            with suppress(BovrinError):
+                shot = shot_from_bytes(read_bytes(version, "earlier version"), path)
+                when = datetime.fromtimestamp(version.stat().st_mtime).strftime("%d %B, %H:%M")
+                words = f"{fault.sentence} A version saved before, last changed {when}, can be read."
+                self.session.voice.offer(words, "Open that", partial(self.show_unsaved, shot, path))
+                return
+
+    def show_unsaved(self, shot: Shot, path: Path | None) -> None:
+        """Show a shot that no file holds as it is."""
+        self.show(shot, path)
+        self.session.document.undo_stack.resetClean()
+
+    def tell_if_open_elsewhere(self) -> None:
+        """Say so when another window has the project open too."""
+        path = self.session.document.path
+        if self.is_kept and path is not None and open_elsewhere(path, self.recovery.place):
+            self.session.voice.tell(
+                f"{path.name} is open in another window too. Whoever saves second is asked what shall become of the other's work."
+            )
+
+    def changed_on_disk(self) -> bool:
+        """Whether the project's file holds something else than was read from it or written to it here."""
+        path, known = self.session.document.path, self._stamp
+        if path is None or known is None or not path.exists():
+            return False
+        now = _stamp_of(path)
+        return now is not None and now[:2] != known[:2] and now[2] != known[2]
 
     def show(self, shot: Shot, path: Path | None) -> None:
         """Show another shot, which lies in a file."""
+        self._stamp = None if path is None else _stamp_of(path)
         self.session.replace(shot, path)
         self.opened.emit()
 
@@ -70,29 +112,40 @@ class Files(QObject):
         if found.shot is None:
             self.session.voice.tell(found.fault)
             return
-        self.show(found.shot, found.path)
-        self.session.document.undo_stack.resetClean()
+        self.show_unsaved(found.shot, found.path)
         if self.recovery.write():
             found.forget()
 
     def save(self, path: Path) -> bool:
-        """Save to a file; on a fault the file on disk stays whole."""
-        session = self.session
+        """Save to a file; on a fault the file on disk stays whole. It is read again before it counts as saved."""
+        session, shot = self.session, self.session.shot
         try:
-            save(session.shot, path)
+            kept = self.wait(f"Saving {path.name}…", lambda: save(shot, path, kept_versions()))
         except BovrinError as error:
             session.voice.fail(error)
             return False
-        waiting = ", ".join(f"{u.frame:g}" for u in session.shot.unkeyed)
+        if kept is None:
+            session.voice.tell(f"Stopped waiting; {path.name} may still be written.")
+            return False
+        waiting = ", ".join(f"{u.frame:g}" for u in shot.unkeyed)
         log.info("saved %s", path)
+        self._stamp = _stamp_of(path)
+        if session.shot is not shot:  # edited while it was written
+            session.voice.tell(f"Saved to {path.name} as it was before the last change.")
+            return False
         keep_all(session)
-        session.document.saved(path)
+        session.document.saved(path, kept.cast)
         session.voice.tell(f"Saved to {path.name}." + (f" What waited on {waiting} is keyed now." if waiting else ""))
         return True
 
     def export(self, path: Path, rate: float | None = None, *, metres: bool = False) -> None:
         """Write the file that its ending names; it can be stopped while it takes long."""
         shot, voice = self.session.shot, self.session.voice
+        try:
+            check_free(shot, self.session.document.path, path)
+        except BovrinError as error:
+            voice.fail(error)
+            return
 
         def work() -> bool:
             from bovrin.formats.shot_glb import export  # noqa: PLC0415 - kept out of the window's start
@@ -127,3 +180,15 @@ class Files(QObject):
             self.session.voice.fail(error)
             return
         self.session.voice.tell(f"{len(self.session.shot.markers)} markers in {path.name}.")
+
+
+Stamp = tuple[int, int, str]
+"""When a file was changed last, how large it is, and what it holds, as a hash."""
+
+
+def _stamp_of(path: Path) -> Stamp | None:
+    try:
+        stat, data = path.stat(), path.read_bytes()
+    except OSError:
+        return None
+    return stat.st_mtime_ns, stat.st_size, hashlib.sha256(data).hexdigest()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSettings, QStandardPaths
 
+from bovrin.formats.versions import KEPT
 from bovrin.picture.theme import THEMES
 
 
@@ -27,3 +28,13 @@ def remembered_theme() -> str | None:
     """The name of the theme that was chosen; None when nobody chose."""
     name = settings().value("theme")
     return name if isinstance(name, str) and name in THEMES else None
+
+
+def kept_versions() -> int:
+    """How many earlier versions of a project are kept beside it."""
+    return 0 if str(settings().value("versions")) == "none" else KEPT
+
+
+def keep_versions(on: bool) -> None:
+    """Keep earlier versions of projects, or not, from now on."""
+    settings().setValue("versions", "kept" if on else "none")
