@@ -17,8 +17,10 @@ class IdentityCache:
     Entries hold their key objects alive, so an id is never reused while its entry lives.
     """
 
-    def __init__(self, size: int) -> None:
-        self._size = size
+    def __init__(self, size: int, weigh: Callable[[Any], int] | None = None, room: int = 0) -> None:
+        """size: entries that are kept. weigh: bytes of a result, of which `room` are kept altogether; the last one stays."""
+        self._size, self._weigh, self._room = size, weigh, room
+        self._weights: dict[tuple[Hashable, ...], int] = {}
         self._entries: OrderedDict[tuple[Hashable, ...], tuple[tuple[Any, ...], Any]] = OrderedDict()
         self._lock = RLock()
 
@@ -34,16 +36,23 @@ class IdentityCache:
         made = make()
         with self._lock:
             self._entries[ident] = (keys, made)
-            while len(self._entries) > self._size:
-                self._entries.popitem(last=False)
+            if self._weigh is not None:
+                self._weights[ident] = self._weigh(made)
+            while len(self._entries) > self._size or (
+                len(self._entries) > 1 and sum(self._weights.values()) > self._room
+            ):
+                gone, _ = self._entries.popitem(last=False)
+                self._weights.pop(gone, None)
         return made
 
 
-def cached_by_identity(size: int) -> Callable[[Callable[..., Result]], Callable[..., Result]]:
+def cached_by_identity(
+    size: int, weigh: Callable[[Any], int] | None = None, room: int = 0
+) -> Callable[[Callable[..., Result]], Callable[..., Result]]:
     """Decorate a pure function of immutable positional values with an IdentityCache."""
 
     def decorate(function: Callable[..., Result]) -> Callable[..., Result]:
-        cache = IdentityCache(size)
+        cache = IdentityCache(size, weigh, room)
 
         @wraps(function)
         def wrapper(*args: Any) -> Result:

@@ -70,15 +70,15 @@ def killed(window: Window) -> None:
     place = window.files.recovery.place
     for file in (place / "work", place / "here"):
         if file.exists():
-            head, _, rest = file.read_text().partition("\n")
-            file.write_text(json.dumps({**json.loads(head), "began": "0"}) + "\n" + rest)
+            head, _, rest = file.read_bytes().partition(b"\n")
+            file.write_bytes(json.dumps({**json.loads(head), "began": "0"}).encode() + b"\n" + rest)
 
 
 def test_the_file_follows_an_edit_and_goes_with_a_save(window: Window, tmp_path: Path, qtbot: QtBot) -> None:
     edit(window)
     qtbot.waitUntil(window.files.recovery.file.exists, timeout=2000)
-    head, _, project = window.files.recovery.file.read_text().partition("\n")
-    assert json.loads(head)["pid"] == os.getpid() and '"title": "Heave the crate"' in project
+    head, _, project = window.files.recovery.file.read_bytes().partition(b"\n")
+    assert json.loads(head)["pid"] == os.getpid() and b'"title": "Heave the crate"' in project
     assert window.files.save(tmp_path / "safe.bovrin.json")
     assert not window.files.recovery.file.exists()
 

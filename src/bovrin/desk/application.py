@@ -24,6 +24,9 @@ from bovrin.formats.project import load
 from bovrin.log import log
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
 
+SWITCH = 0.0005
+"""Seconds after which work beside the window lets it go on."""
+
 
 def make_window(path: Path | None) -> Window:
     """A window with a project in it; without one, the demo.
@@ -50,6 +53,7 @@ def dressed_application() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
     app.setApplicationName("bovrin")
+    sys.setswitchinterval(SWITCH)
     load_fonts()
     chosen = remembered_theme()
     apply_theme(app, _system_theme(app) if chosen is None else THEMES[chosen])

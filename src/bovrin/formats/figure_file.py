@@ -155,10 +155,8 @@ def _read(reader: GlbReader, source: str) -> Figure:
 
         return figure_from_brought(reader, source, brought)
     nodes = reader.items("nodes")
-    meshed = next((node for node in nodes if "mesh" in node and "skin" in node), None)
-    if meshed is None:
-        raise BadFigure("the file holds no figure with joints.", advice="Choose a file with a skinned mesh.")
-    skin = reader.item("skins", meshed["skin"])
+    number = _skin_of(reader, nodes)
+    skin = reader.item("skins", number)
     wanted = skin.get("joints")
     if not isinstance(wanted, list) or not wanted:
         raise reader.fault("the figure has no joints.")
@@ -170,13 +168,25 @@ def _read(reader: GlbReader, source: str) -> Figure:
     rig, name, colour = rig_from_data(raw, joints)
     pieces: list[Piece] = []
     for node in nodes:
-        if "mesh" in node and node.get("skin") == meshed["skin"]:
+        if "mesh" in node and node.get("skin") == number:
             mesh = reader.item("meshes", node["mesh"])
             shapes = (mesh.get("extras") or {}).get("targetNames", [])
             pieces += [_piece(reader, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
     metres = extras.get("metres", 1.0) if isinstance(extras, dict) else 1.0
     model = Model(tuple(pieces), metres=float(metres) if isinstance(metres, (int, float)) and metres > 0 else 1.0)
     return Figure(name, rig, model, source, colour)
+
+
+def _skin_of(reader: GlbReader, nodes: list[dict[str, Any]]) -> Any:
+    """The skin of the figure: of a mesh, or of joints without one that carry a rig."""
+    meshed = next((node for node in nodes if "mesh" in node and "skin" in node), None)
+    if meshed is not None:
+        return meshed["skin"]
+    extras = (skin.get("extras") for skin in reader.items("skins"))
+    rigged = next((n for n, own in enumerate(extras) if isinstance(own, dict) and "bovrin" in own), None)
+    if rigged is None:
+        raise BadFigure("the file holds no figure with joints.", advice="Choose a file with a skinned mesh.")
+    return rigged
 
 
 def _joints(reader: GlbReader, wanted: list[Any]) -> tuple[tuple[Joint, ...], NDArray[np.uint16]]:

@@ -25,7 +25,6 @@ from bovrin.shot import (
     CHANGED,
     Blend,
     Card,
-    Curve,
     CurveSet,
     Figure,
     Group,
@@ -44,34 +43,8 @@ PathLike = str | os.PathLike[str]
 _KEEP = "Nothing was changed. If you have a copy or an earlier version of the file, open that."
 
 
-class CurveTexts:
-    """Texts of curves that were written before; only those of curves that changed are made anew."""
-
-    def __init__(self) -> None:
-        self._before: dict[int, tuple[Curve, str]] = {}
-        self._now: dict[int, tuple[Curve, str]] = {}
-
-    def of(self, curve: Curve) -> str:
-        """The text of a curve."""
-        known = self._now.get(id(curve)) or self._before.get(id(curve))
-        kept = known if known is not None and known[0] is curve else (curve, _json(curve_to_data(curve)))
-        self._now[id(curve)] = kept
-        return kept[1]
-
-    def turn(self) -> None:
-        """A text is done: what it did not use is let go of."""
-        self._before, self._now = self._now, {}
-
-
-def shot_to_text(shot: Shot, texts: CurveTexts | None = None) -> str:
-    """The project file's text; one line per channel, so that versions compare well. texts: what is known of an earlier one."""
-    texts = texts or CurveTexts()
-    text = _shot_text(shot, texts)
-    texts.turn()
-    return text
-
-
-def _shot_text(shot: Shot, texts: CurveTexts) -> str:
+def shot_to_text(shot: Shot) -> str:
+    """The project file's text; one line per channel, so that versions compare well."""
     head = {
         "format": FORMAT,
         "version": VERSION,
@@ -91,14 +64,14 @@ def _shot_text(shot: Shot, texts: CurveTexts) -> str:
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
-    lines.append(f' "take": {_take_text(shot, shot.take, texts)}')
+    lines.append(f' "take": {_take_text(shot, shot.take)}')
     if shot.takes:
         lines[-1] += ","
-        lines.append(' "takes": [' + ", ".join(_take_text(shot, take, texts) for take in shot.takes) + "]")
+        lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in shot.takes) + "]")
     return "{\n" + "\n".join(lines) + "\n}\n"
 
 
-def _take_text(shot: Shot, take: Take, texts: CurveTexts) -> str:
+def _take_text(shot: Shot, take: Take) -> str:
     cards = {name: [_card_row(card) for card in found] for name, found in take.cards.items() if found}
     carried = f'"cards": {_json(cards)}, ' if cards else ""
     carried += _traces_text(shot, take)
@@ -110,7 +83,7 @@ def _take_text(shot: Shot, take: Take, texts: CurveTexts) -> str:
     figures = []
     for figure in shot.cast:
         named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
-        rows = [f"   {_json(name)}: {texts.of(curve)}" for name, curve in named if len(curve)]
+        rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"
 

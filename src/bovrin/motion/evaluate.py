@@ -186,9 +186,18 @@ def _solve_in_bracket(c0: Floats, c1: Floats, c2: Floats, target: Floats, rounds
     return u
 
 
-@cached_by_identity(64)
+ROOM = 128_000_000
+"""Bytes of compiled curves that are kept."""
+
+
+def _size(compiled: Compiled) -> int:
+    """Bytes that compiled curves take up, about."""
+    return 8 * (11 * len(compiled.start) + 12 * len(compiled.keys.frames))
+
+
+@cached_by_identity(64, _size, ROOM)
 def compiled_set(curves: CurveSet, rig: Rig) -> Compiled:
-    """The compiled curves of a figure, kept as long as the curves live."""
+    """The compiled curves of a figure, kept as long as the curves live and there is room."""
     return compile_curves(curves.curves, rig.defaults)
 
 
@@ -200,6 +209,8 @@ LOOKS = 8
 """Looks that are worked out one by one before more is kept."""
 STRETCH = 64
 """Frames that are worked out at once where few are looked at in turn, as in playing."""
+FEW = 64
+"""Frames, wherever they lie, around each of which very many keys are looked at by themselves."""
 
 
 @cached_by_identity(8)
@@ -211,19 +222,70 @@ def _looks(_curves: CurveSet) -> list[int]:
 def channel_values(curves: CurveSet, rig: Rig, frames: ArrayLike) -> Floats:
     """All channels of a figure at frames (F,): (F, C), metres and radians.
 
-    Curves of very many keys that are new (each step of a drag makes some) are worked out only around the frames; and when
-    the frames lie close together, always: a stretch at a time.
+    Of very many keys, as recorded motion has them, those on the frames are read as they are; the rest is worked out around
+    the frames alone, where they are few or lie close together.
     """
     wanted = np.atleast_1d(np.asarray(frames, float))
-    if len(wanted) and sum(map(len, curves.curves)) >= MANY:
-        looks = _looks(curves)
-        low, high = float(wanted.min()), float(wanted.max())
-        looks[0] += 1
-        if looks[0] > LOOKS and high - low <= STRETCH:
-            return evaluate(_compiled_stretch(curves, rig, int(low // STRETCH)), wanted)
-        if looks[0] <= LOOKS:
-            return evaluate(compile_curves([around(c, low, high) for c in curves.curves], rig.defaults), wanted)
+    if not len(wanted) or sum(map(len, curves.curves)) < MANY:
+        return evaluate(compiled_set(curves, rig), wanted)
+    values, left = _read_on_keys(curves, rig, wanted)
+    if len(left) == len(curves):
+        return _worked_out(curves, rig, wanted)
+    if left:
+        own = [_windows(curves[i], wanted) if len(wanted) <= FEW else curves[i] for i in left]
+        values[:, left] = evaluate(compile_curves(own, [rig.defaults[i] for i in left]), wanted)
+    return values
+
+
+def _worked_out(curves: CurveSet, rig: Rig, wanted: Floats) -> Floats:
+    """All channels where keys lie beside the frames. Curves that are new (each step of a drag makes some) are worked out only
+    around the frames; and when the frames lie close together, always: a stretch at a time."""
+    looks = _looks(curves)
+    low, high = float(wanted.min()), float(wanted.max())
+    looks[0] += 1
+    if looks[0] > LOOKS and high - low <= STRETCH:
+        return evaluate(_compiled_stretch(curves, rig, int(low // STRETCH)), wanted)
+    if looks[0] <= LOOKS and high - low <= STRETCH:
+        return evaluate(compile_curves([around(c, low, high) for c in curves.curves], rig.defaults), wanted)
+    if len(wanted) <= FEW:
+        return evaluate(compile_curves([_windows(c, wanted) for c in curves.curves], rig.defaults), wanted)
     return evaluate(compiled_set(curves, rig), wanted)
+
+
+def _read_on_keys(curves: CurveSet, rig: Rig, wanted: Floats) -> tuple[Floats, list[int]]:
+    """Values (F, C) of the curves that have a key on each of the frames (F,), or end before it or begin after it; and which
+    have not."""
+    values = np.empty((len(wanted), len(curves)))
+    found: dict[int, NDArray[np.intp] | None] = {}
+    left = []
+    for i, curve in enumerate(curves.curves):
+        if curve.muted or not len(curve):
+            values[:, i] = rig.defaults[i]
+            continue
+        own = curve.frames
+        if curve.runs_on:
+            left.append(i)
+            continue
+        if id(own) not in found:
+            at = np.searchsorted(own, np.clip(wanted, own[0], own[-1]))
+            found[id(own)] = at if np.array_equal(own[at], np.clip(wanted, own[0], own[-1])) else None
+        rows = found[id(own)]
+        if rows is None:
+            left.append(i)
+        else:
+            values[:, i] = curve.values[rows]
+    return values, left
+
+
+def _windows(curve: Curve, wanted: Floats) -> Curve:
+    """The keys of a curve that its values on some frames (F,) depend on: three on either side of each."""
+    if curve.runs_on or len(curve) <= 6 * len(wanted):
+        return curve
+    at = np.searchsorted(curve.frames, wanted, side="right")
+    rows = np.unique(np.clip(at[:, None] + np.arange(-3, 3), 0, len(curve) - 1))
+    mask = np.zeros(len(curve), bool)
+    mask[rows] = True
+    return curve.taken(mask)
 
 
 @cached_by_identity(16)

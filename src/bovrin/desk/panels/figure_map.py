@@ -215,17 +215,18 @@ class FigureMap(QWidget):
         painter.setBrush(Look.colour("middle", 0.55))
         painter.drawRoundedRect(self._whole_rect(), 5, 5)
         stance = self.session.stance()
+        bounds = self._bounds()
         for shape in shapes_of(figure):
-            self._paint_shape(painter, shape, control_for_joint(stance, shape.joint))
+            self._paint_shape(painter, shape, control_for_joint(stance, shape.joint), bounds)
         self._paint_modes(painter, stance)
         self._paint_anchors(painter, stance)
 
-    def _paint_shape(self, painter: QPainter, shape: Shape, control: int) -> None:
+    def _paint_shape(self, painter: QPainter, shape: Shape, control: int, bounds: tuple[Floats, float]) -> None:
         figure = self.session.figure
         assert figure is not None
         part = figure.rig.part_of(control)
         place = (figure.name, figure.rig.parts[part].name) if part >= 0 else ("", "")
-        corner, scale = self._bounds()
+        corner, scale = bounds
         a, b = self._point(shape.start, corner, scale), self._point(shape.end, corner, scale)
         width = max(2 * shape.radius * scale, 5.0)
         seen = self.session.looking.seen_parts(figure)

@@ -12,13 +12,17 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QStandardPaths, QTimer
 
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError, BrokenFile
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.files import write_atomically
-from bovrin.formats.project import CurveTexts, shot_from_bytes, shot_to_text
+from bovrin.formats.project import shot_from_bytes, shot_to_text
+from bovrin.formats.raw_motion import Manifest, keys_of, with_keys, without_keys
 from bovrin.shot import Figure, Shot
 
 DELAY = 700
@@ -64,7 +68,7 @@ class LeftBehind:
 
 
 class Recovery(QObject):
-    """Follows the session. Writing goes on beside the window; only what changed is told anew."""
+    """Follows the session. Writing goes on beside the window; keys are written as they lie in memory."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -77,9 +81,8 @@ class Recovery(QObject):
         session.document.committed.connect(self._on_committed)
         session.document.file_changed.connect(self._on_file_changed)
         self._warned = False
-        self._writing, self._telling = threading.Lock(), threading.Lock()
+        self._writing = threading.Lock()
         self._round = 0
-        self._texts = CurveTexts()
         self._figures: dict[int, tuple[Figure, str]] = {}
 
     @property
@@ -122,16 +125,16 @@ class Recovery(QObject):
 
     def _written(self, shot: Shot, head: dict[str, Any], now: int) -> str | None:
         """Write a shot; what went wrong, if anything did. Runs on any thread."""
-        with self._telling:
-            text = shot_to_text(shot, self._texts)
+        text = shot_to_text(without_keys(shot)).encode()
+        manifest, arrays = keys_of(shot)
         with self._writing:
             if now != self._round:
                 return None  # saved meanwhile
             try:
                 (self.place / FIGURES).mkdir(parents=True, exist_ok=True)
                 kept = {f.source: self._figure(f) for f in shot.cast if not f.source.startswith("cast:")}
-                lines = json.dumps({**head, "figures": kept}), text
-                write_atomically(self.file, "\n".join(lines).encode())
+                told = {**head, "figures": kept, "text": len(text), "keys": msgspec.to_builtins(manifest)}
+                write_atomically(self.file, b"".join([json.dumps(told).encode(), b"\n", text, *map(_bytes, arrays)]))
             except (OSError, BovrinError) as error:
                 return str(error)
         return None
@@ -186,6 +189,10 @@ def left_behind() -> list[LeftBehind]:
     return found
 
 
+def _bytes(array: NDArray[Any]) -> bytes:
+    return np.ascontiguousarray(array).tobytes()
+
+
 def _changed(file: Path) -> float:
     try:
         return file.stat().st_mtime
@@ -200,11 +207,15 @@ def _read(file: Path) -> LeftBehind | None:
     head = json.loads(first if file.name == WORK else data)
     if _lives(head):
         return None
-    project = rest if file.name == WORK else head["project"].encode()
+    project = rest[: int(head["text"])] if file.name == WORK else head["project"].encode()
     path = Path(head["path"]) if head["path"] else None
     spare = {source: file.parent / FIGURES / name for source, name in head.get("figures", {}).items()}
     try:
-        return LeftBehind(file, shot_from_bytes(project, path or file, spare), path)
+        shot = shot_from_bytes(project, path or file, spare)
+        if file.name == WORK:
+            keys = msgspec.convert(head["keys"], Manifest)
+            shot = with_keys(shot, keys, memoryview(rest)[len(project) :])
+        return LeftBehind(file, shot, path)
     except BrokenFile:
         raise
     except BovrinError as error:
