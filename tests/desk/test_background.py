@@ -72,13 +72,14 @@ def test_nothing_is_told_after_the_end(background: Background) -> None:
     background.start(lambda: 1, lambda _f: pytest.fail("begun"))
 
 
-def test_thousands_of_edits_over_rows_that_are_measured_aside(
-    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+@pytest.mark.parametrize("count", [150, pytest.param(4000, marks=pytest.mark.sweep)])
+def test_edits_over_rows_that_are_measured_aside(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, count: int
 ) -> None:
     """Edits, undo and repaints in any order, each of which wants the row anew."""
     monkeypatch.setattr(holds_row, "MANY", 1)
     session, row, rng = window.session, window.strip.places.holds, random.Random(4)
-    for _ in range(1500):
+    for _ in range(count):
         what = rng.random()
         if what < 0.6:
             value = {"hips/up": rng.uniform(-0.1, 0.1)}
