@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := pyproject.toml constraints.txt tools/setup.sh
 
-.PHONY: setup setup-run demo test quick lint sweeps bench cast screenshots validate
+.PHONY: setup setup-run demo test quick lint sweeps fuzz bench cast screenshots validate
 setup: $(VENV)/.dev
 	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
@@ -41,6 +41,10 @@ quick: setup
 
 sweeps: setup
 	$(PYTEST) -m sweep $(ARGS)
+
+# Damaged files for every reader, for so long.
+fuzz: setup
+	$(PY) -m tools.fuzz.run --minutes $(or $(MINUTES),10) --keep build/fuzz
 
 bench: sweeps
 	bash tools/with_display.sh $(PY) -m benchmarks.run $(ARGS)

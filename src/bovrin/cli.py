@@ -8,7 +8,7 @@ import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, NoReturn, TextIO
 
 from bovrin import __version__, cast, script
 from bovrin.craft.keys import poses
@@ -95,7 +95,7 @@ def _window(path: Path | None, picture: Path | None) -> int:
 def open_demo(arguments: argparse.Namespace) -> int:
     """Open the window with the ferry-landing demo."""
     if arguments.path:
-        print(cast.DEMO)
+        say(cast.DEMO)
         return 0
     return _window(cast.DEMO, arguments.picture)
 
@@ -109,16 +109,16 @@ def describe(arguments: argparse.Namespace) -> int:
     """Say what is in a project."""
     facts = _facts(script.load(arguments.file))
     if arguments.json:
-        print(json.dumps(facts, indent=1, ensure_ascii=False))
+        say(json.dumps(facts, indent=1, ensure_ascii=False))
         return 0
     span = f"frames {facts['first']:g} to {facts['last']:g} at {facts['frame_rate']:g} fps"
-    print(f"{facts['title']}, take {facts['take']}: {span}")
+    say(f"{facts['title']}, take {facts['take']}: {span}")
     for figure in facts["figures"]:
         at = ", ".join(f"{frame:g}" for frame in figure["poses"]) or "none"
         counts = f"{figure['joints']} joints, {figure['channels']} channels, {figure['keys']} keys"
-        print(f"  {figure['name']}: {counts}; poses at {at}")
+        say(f"  {figure['name']}: {counts}; poses at {at}")
     for marker in facts["markers"]:
-        print(f"  marker {marker['start']:g} to {marker['end']:g}: {marker['words']}")
+        say(f"  marker {marker['start']:g} to {marker['end']:g}: {marker['words']}")
     return 0
 
 
@@ -195,11 +195,11 @@ def bring(arguments: argparse.Namespace) -> int:
     shot, left_out = bring_file(arguments.file, scale, arguments.rate, keep_rate=arguments.keep_rate)
     script.save(shot, arguments.output)
     report = script.rig_report(shot, shot.cast[0].name)
-    print(
+    say(
         f"{shot.cast[0].name}: {report['build']}, {len(shot.cast[0].rig.joints)} joints, parts {', '.join(report['parts'])}"
     )
     for words in left_out:
-        print(f"  {words}")
+        say(f"  {words}")
     return 0
 
 
@@ -208,7 +208,7 @@ def check(arguments: argparse.Namespace) -> int:
     from bovrin.measure.soundness import unsound  # noqa: PLC0415 - kept out of the window's start
 
     faults = unsound(script.load(arguments.file))
-    print("\n".join(faults) if faults else "The shot is sound.")
+    say("\n".join(faults) if faults else "The shot is sound.")
     return 1 if faults else 0
 
 
@@ -226,6 +226,13 @@ def main() -> None:
     sys.exit(run_command(sys.argv[1:]))
 
 
+def say(words: object, file: TextIO | None = None) -> None:
+    """Print words; what names from files would do to a terminal is shown instead."""
+    out = file or sys.stdout
+    told = "".join(c if c.isprintable() or c == "\n" else f"\\x{ord(c):02x}" for c in str(words))
+    print(told.encode(out.encoding or "utf-8", "replace").decode(out.encoding or "utf-8", "replace"), file=out)
+
+
 def run_command(arguments: list[str]) -> int:
     """Run one command; returns the exit code 0 or 1."""
     try:
@@ -236,9 +243,9 @@ def run_command(arguments: list[str]) -> int:
         return result
     except BovrinError as error:
         log.info("%s", error.sentence)
-        print(error.sentence, file=sys.stderr)
+        say(error.sentence.replace("\n", " "), file=sys.stderr)
     except OSError as error:
-        print(CannotWrite(f"the system refused ({error.strerror or error}).").sentence, file=sys.stderr)
+        say(CannotWrite(f"the system refused ({error.strerror or error}).").sentence, file=sys.stderr)
     except KeyboardInterrupt:
-        print("Stopped.", file=sys.stderr)
+        say("Stopped.", file=sys.stderr)
     return 1

@@ -31,13 +31,15 @@ SIDES = {
 }
 STARTS = re.compile(r"(left|right|\u5de6|\u53f3)")
 """Sides that a name may begin with in one go."""
+LONGEST = 120
+"""Letters of a name that are looked at."""
 FLAT = 6
 """Joints that hang on a hand alone, from which on several are a finger."""
 
 
 def words_of(name: str) -> tuple[str, ...]:
     """The words of a name in small letters, without what stands before a colon: "rig:L_UpperArm.01" is l upper arm 01."""
-    plain = plain_letters(name.rsplit(":", 1)[-1])
+    plain = plain_letters(name.rsplit(":", 1)[-1][:LONGEST])
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
     plain = re.sub(r"([A-Z]+)([A-Z][a-z])", r"\1 \2", plain)
     plain = re.sub(r"([A-Za-z])(\d)", r"\1 \2", plain)

@@ -11,6 +11,8 @@ from bovrin.formats.found import Found
 from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
 
+SMALLEST, LARGEST = 1e-6, 1e6
+"""Metres that a unit of a file can be."""
 ENDINGS = (".glb", ".gltf", ".bvh")
 
 
@@ -26,6 +28,11 @@ def bring_file(
     rate: the shot's frames a second, 24 if not given, or what Bovrin wrote into a file of its own. The motion is as fast as it
     was, with its keys on whole frames. With keep_rate it is left at the file's own rate.
     """
+    if scale is not None and not SMALLEST <= scale <= LARGEST:
+        raise BadMotion(
+            f"a unit of {scale:g} metres is not possible.",
+            advice=f"Use {SMALLEST:g} to {LARGEST:g}, such as 0.01 for cm.",
+        )
     if rate is not None and not 1 <= rate <= 240:
         raise BadMotion(f"{rate:g} frames a second are not possible.", advice="Use 1 to 240.")
     shot, left_out, own_rate, doubtful = read_file(path, scale)

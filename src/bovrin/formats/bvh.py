@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 from dataclasses import dataclass, field
+from itertools import chain, count
 from pathlib import Path
 
 import numpy as np
@@ -65,12 +66,17 @@ def bvh_from_bytes(data: bytes, where: str) -> Bvh:
     return _motion(joints, tail, where)
 
 
+FARTHEST, LONGEST_NAME = 1e9, 200
+"""Units beyond which nothing lies, and letters of a joint's name that count."""
+
+
 class _Hierarchy:
     """Walks the words of the joint tree."""
 
     def __init__(self, words: list[str], where: str) -> None:
         self._words, self._at, self._where = words, 0, where
         self.joints: list[BvhJoint] = []
+        self._taken: set[str] = set()
         self._count = 0
 
     def fault(self, what: str) -> BrokenFile:
@@ -92,6 +98,8 @@ class _Hierarchy:
             raise self.fault(f"'{word}' stands where a number should") from None
         if not math.isfinite(value):
             raise self.fault(f"an offset is '{word}'")
+        if abs(value) > FARTHEST:
+            raise self.fault(f"'{word}' is beyond all measure")
         return value
 
     def read(self) -> list[BvhJoint]:
@@ -134,21 +142,24 @@ class _Hierarchy:
     def _add(self, name: str, open_: list[int], *, end: bool) -> int:
         if len(self.joints) >= MOST_JOINTS:
             raise self.fault(f"there are more than {MOST_JOINTS} joints")
-        taken = {joint.name for joint in self.joints}
-        free = name if name not in taken else next(f"{name} {n}" for n in range(2, 9999) if f"{name} {n}" not in taken)
+        name = name[:LONGEST_NAME]
+        free = next(n for n in chain([name], (f"{name} {i}" for i in count(2))) if n not in self._taken)
+        self._taken.add(free)
         self.joints.append(BvhJoint(free, open_[-1] if open_ else -1, end=end))
         return len(self.joints) - 1
 
     def _read_channels(self, joint: BvhJoint) -> None:
-        count = int(self._number())
-        if not 0 <= count <= 6:
-            raise self.fault(f"'{joint.name}' has {count} channels")
-        names = [self._next().lower() for _ in range(count)]
+        if joint.channels:
+            raise self.fault(f"'{joint.name}' has its channels twice")
+        number = int(self._number())
+        if not 0 <= number <= 6:
+            raise self.fault(f"'{joint.name}' has {number} channels")
+        names = [self._next().lower() for _ in range(number)]
         strange = next((n for n in names if n not in AXES and n not in PLACES), None)
-        if strange is not None or len(set(names)) != count:
+        if strange is not None or len(set(names)) != number:
             raise self.fault(f"'{joint.name}' has a channel '{strange or 'twice'}'")
         joint.channels, joint.first = names, self._count
-        self._count += count
+        self._count += number
 
 
 def _motion(joints: list[BvhJoint], tail: str, where: str) -> Bvh:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import chain, count
 from pathlib import Path
 
 import numpy as np
@@ -60,7 +61,7 @@ def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Fou
 def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:
     """The file's joints under one on the ground that carries the whole figure."""
     taken = {joint.name for joint in joints}
-    root = WHOLE if WHOLE not in taken else next(f"{WHOLE} {n}" for n in range(2, 99) if f"{WHOLE} {n}" not in taken)
+    root = next(n for n in chain([WHOLE], (f"{WHOLE} {i}" for i in count(2))) if n not in taken)
     found = [Joint(root, -1, (0.0, 0.0, 0.0))]
     for joint in joints:
         x, y, z = (value * metres for value in joint.offset)
@@ -77,8 +78,7 @@ def _with_moves(rig: Rig, joints: list[BvhJoint], orders: dict[int, str]) -> Rig
 
 def _curves(rig: Rig, bvh: Bvh, metres: float, orders: dict[int, str]) -> CurveSet:
     """A key on every frame of every channel that changes, else one; all columns but values are shared."""
-    count = len(bvh.numbers)
-    shared = recorded_columns(FIRST_FRAME + np.arange(count, dtype=float))
+    shared = recorded_columns(FIRST_FRAME + np.arange(len(bvh.numbers), dtype=float))
     single = recorded_columns(np.array([FIRST_FRAME]))
     at = {(c.joint, ch.technical): i for c, span in _spans(rig) for ch, i in span if c.kind is ControlKind.JOINT}
     rows: list[tuple[int | None, Floats]] = []

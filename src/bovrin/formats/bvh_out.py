@@ -37,7 +37,7 @@ def bvh_text(shot: Shot, figure: str | None = None, *, metres: bool = False) -> 
     wide = {n for n in range(len(keep)) if n == 0 or np.abs(moves[:, n] - offsets[n]).max() > MOVED}
     out = io.StringIO()
     out.write("HIERARCHY\n")
-    _write_joint(out, whom.rig, keep, offsets / unit, wide, 0, 0)
+    _write_joints(out, whom.rig, keep, offsets / unit, wide)
     written = _as_written(whom.rig, keep)
     out.write(f"MOTION\nFrames: {len(frames)}\nFrame Time: {1 / shot.frame_rate:.8f}\n")
     np.savetxt(out, _rows(written, moves / unit, turns, wide), fmt="%.6f")
@@ -62,12 +62,21 @@ def _kept(rig: Rig, world: Floats) -> list[int]:
 
 def _as_written(rig: Rig, keep: list[int]) -> list[int]:
     """The places in `keep` in the order in which joints are written: each with all below it; ends have no numbers."""
+    return [n for n, _ in _walk(rig, keep) if not _is_end(rig, keep[n])]
 
-    def below(n: int) -> list[int]:
-        children = [m for m, j in enumerate(keep) if m and rig.joints[j].parent == keep[n]]
-        return [n, *(x for m in children if not _is_end(rig, keep[m]) for x in below(m))]
 
-    return below(0)
+def _walk(rig: Rig, keep: list[int]) -> list[tuple[int, int]]:
+    """The places in `keep`, each followed by all below it, and how deep they lie."""
+    place = {joint: n for n, joint in enumerate(keep)}
+    below: dict[int, list[int]] = {}
+    for n, joint in enumerate(keep[1:], 1):
+        below.setdefault(place[rig.joints[joint].parent], []).append(n)
+    found, waiting = [], [(0, 0)]
+    while waiting:
+        n, depth = waiting.pop()
+        found.append((n, depth))
+        waiting += [(m, depth + 1) for m in reversed(below.get(n, []))]
+    return found
 
 
 def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floats, Floats]:
@@ -79,8 +88,9 @@ def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floa
     places = world[:, keep][..., :3, 3]
     offsets, moves, turns = rest[:, :3, 3].copy(), places.copy(), since.copy()
     offsets[0] = 0.0
+    place = {joint: n for n, joint in enumerate(keep)}
     for n, j in enumerate(keep[1:], start=1):
-        above = keep.index(rig.joints[j].parent)
+        above = place[rig.joints[j].parent]
         back = np.swapaxes(since[:, above], -1, -2)
         turns[:, n] = back @ since[:, n]
         moves[:, n] = np.einsum("fij,fj->fi", back, places[:, n] - places[:, above])
@@ -88,28 +98,36 @@ def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floa
     return offsets, moves, turns
 
 
-def _write_joint(
-    out: io.StringIO, rig: Rig, keep: list[int], offsets: Floats, wide: set[int], n: int, depth: int
-) -> None:
-    tab = "\t" * depth
-    name = rig.joints[keep[n]].name.replace(" ", "_")
-    out.write(f"{tab}{'ROOT' if n == 0 else 'JOINT'} {name}\n{tab}{{\n")
-    x, y, z = offsets[n]
-    out.write(f"{tab}\tOFFSET {x:.6f} {y:.6f} {z:.6f}\n")
-    turning = " ".join(f"{axis}rotation" for axis in ORDER)
-    if n in wide:
-        out.write(f"{tab}\tCHANNELS 6 Xposition Yposition Zposition {turning}\n")
-    else:
-        out.write(f"{tab}\tCHANNELS 3 {turning}\n")
-    children = [m for m, j in enumerate(keep) if m and rig.joints[j].parent == keep[n]]
-    for child in children:
-        if _is_end(rig, keep[child]):
-            _write_end(out, offsets[child], tab)
-        else:
-            _write_joint(out, rig, keep, offsets, wide, child, depth + 1)
-    if not children:
-        _write_end(out, np.zeros(3), tab)
-    out.write(f"{tab}}}\n")
+def _write_joints(out: io.StringIO, rig: Rig, keep: list[int], offsets: Floats, wide: set[int]) -> None:
+    """The joint tree; what has nothing below it gets an end."""
+    order = _walk(rig, keep)
+    parents = {rig.joints[joint].parent for joint in keep}
+    open_ = 0
+    for n, depth in order:
+        while open_ > depth:
+            open_ -= 1
+            out.write("\t" * open_ + "}\n")
+        tab = "\t" * depth
+        if n and _is_end(rig, keep[n]):
+            _write_end(out, offsets[n], "\t" * (depth - 1))
+            continue
+        name = " ".join(rig.joints[keep[n]].name.split()).replace(" ", "_").translate(BRACES) or "joint"
+        out.write(f"{tab}{'JOINT' if n else 'ROOT'} {name}\n{tab}{{\n")
+        open_ = depth + 1
+        x, y, z = offsets[n]
+        out.write(f"{tab}\tOFFSET {x:.6f} {y:.6f} {z:.6f}\n")
+        turning = " ".join(f"{axis}rotation" for axis in ORDER)
+        out.write(
+            f"{tab}\tCHANNELS " + (f"6 Xposition Yposition Zposition {turning}\n" if n in wide else f"3 {turning}\n")
+        )
+        if keep[n] not in parents:
+            _write_end(out, np.zeros(3), tab)
+    while open_ > 0:
+        open_ -= 1
+        out.write("\t" * open_ + "}\n")
+
+
+BRACES = str.maketrans("{}", "()")
 
 
 def _write_end(out: io.StringIO, offset: Floats, tab: str) -> None:

@@ -8,8 +8,14 @@ import tempfile
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
+from stat import S_ISREG
 
 from bovrin.errors import CannotWrite, FileProblem
+
+MOST = 2_000_000_000
+"""Bytes of the largest file that is read."""
+LONGEST = 120
+"""Bytes of a file's name that is made of what something is called."""
 
 
 def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | None = None) -> None:
@@ -32,7 +38,7 @@ def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | No
         os.chmod(kept, _mode(target))
         os.replace(kept, target)
         kept = None
-    except (OSError, RuntimeError) as error:
+    except (OSError, RuntimeError, ValueError) as error:
         raise CannotWrite(
             f"the file could not be written ({getattr(error, 'strerror', None) or error}).",
             where=str(path),
@@ -62,10 +68,26 @@ def _mode(path: Path) -> int:
 def read_bytes(path: Path, kind: str) -> bytes:
     """The bytes of a file; FileProblem says which kind of file cannot be read, and why."""
     try:
+        stat = path.stat()
+        if not S_ISREG(stat.st_mode):
+            raise OSError("it is not a file")
+        if stat.st_size > MOST:
+            raise OSError(f"it has {stat.st_size / 1e9:.1f} GB, and up to {MOST / 1e9:g} can be read")
         return path.read_bytes()
-    except OSError as error:
+    except (OSError, ValueError, RuntimeError) as error:
         raise FileProblem(
-            f"the {kind} cannot be read ({error.strerror or error}).",
-            where=str(path),
+            f"the {kind} cannot be read ({getattr(error, 'strerror', None) or error}).",
+            where=shown(path),
             advice="Check the name and try again.",
         ) from error
+
+
+def shown(path: Path) -> str:
+    """A path as it can be told, whatever bytes it is made of."""
+    return str(path).encode("utf-8", "replace").decode().replace("\0", "\N{SYMBOL FOR NULL}")
+
+
+def file_stem(name: str) -> str:
+    """A name that a file can have, of what somebody called something: no folders, no signs that steer, not too long."""
+    plain = "".join("_" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name).strip(" .")
+    return plain.encode("utf-8", "replace")[:LONGEST].decode("utf-8", "ignore") or "figure"

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
-from bovrin.errors import BrokenFile
+from bovrin.errors import BrokenFile, FileProblem
 from bovrin.formats.container import GlbReader, packed
 from bovrin.formats.files import read_bytes
 
@@ -81,16 +81,21 @@ def _gathered(reader: GlbReader, folder: Path, left_out: list[str]) -> GlbReader
         blob.extend(b"\0" * (-len(blob) % 4))
         starts.append(len(blob))
         blob.extend(_buffer(reader, number, buffer, folder))
-    for view in document.get("bufferViews", []):
-        number = view.get("buffer", 0) if isinstance(view, dict) else 0
+    for view in _rows(document, "bufferViews"):
+        number = view.get("buffer", 0)
         if isinstance(number, int) and 0 <= number < len(starts) and isinstance(view.get("byteOffset", 0), int):
             view["byteOffset"] = view.get("byteOffset", 0) + starts[number]
             view["buffer"] = 0
-    for image in document.get("images", []):
-        if isinstance(image, dict) and "uri" in image:
+    for image in _rows(document, "images"):
+        if "uri" in image:
             _take_in(image, document, blob, folder, left_out)
     document.pop("buffers", None)
     return GlbReader(packed(document, bytes(blob)), reader.where)
+
+
+def _rows(document: dict[str, Any], group: str) -> list[dict[str, Any]]:
+    found = document.get(group)
+    return [row for row in found if isinstance(row, dict)] if isinstance(found, list) else []
 
 
 def _buffer(reader: GlbReader, number: int, buffer: dict[str, Any], folder: Path) -> bytes:
@@ -108,6 +113,8 @@ def _take_in(
     image: dict[str, Any], document: dict[str, Any], blob: bytearray, folder: Path, left_out: list[str]
 ) -> None:
     found, fault = _fetched(image["uri"], folder)
+    if found is not None and not mime_of(found):
+        found, fault = None, "is neither PNG nor JPEG"
     if found is None:
         left_out.append(f"The picture '{_shown(image)}' {fault}; the mesh has its plain colour.")
         return
@@ -141,8 +148,8 @@ def _fetched(uri: Any, folder: Path) -> tuple[bytes | None, str]:
     try:
         if not path.resolve().is_relative_to(folder.resolve()):
             return None, "lies outside the file's folder"
-        return path.read_bytes(), ""
-    except (OSError, ValueError):
+        return read_bytes(path, "file"), ""
+    except (OSError, ValueError, RuntimeError, FileProblem):
         return None, f"cannot be read ('{Path(unquote(uri)).name}' is not there)"
 
 

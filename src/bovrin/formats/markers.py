@@ -5,14 +5,21 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Iterator
 from pathlib import Path
 
 from bovrin.errors import BrokenFile, FileProblem
 from bovrin.formats.files import read_bytes, write_atomically
 from bovrin.shot import MARKER_KINDS, PENCILS, Marker, Shot
 
-_TIME = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2})[.,](\d{1,3})")
-_TAGS = re.compile(r"<[^>]*>|\{\\[^}]*\}")
+_TIME = re.compile(r"(?:(?<!\d)(\d{1,4}):)?(?<!\d)(\d{1,2}):(\d{1,2})[.,](\d{1,3})")
+_TAGS = re.compile(r"<[^<>]{0,200}>|\{\\[^{}]{0,200}\}")
+
+
+MOST_OF_LINE = 200
+"""Signs of a line in which times are looked for."""
+FORMULA = tuple("=+-@\t\r")
+"""What a cell begins with that table programs take for a formula."""
 
 
 def decoded(data: bytes) -> str:
@@ -46,22 +53,22 @@ def read_markers(path: Path, frame_rate: float, first: float) -> tuple[list[Mark
 
 
 def _subtitles(text: str, frame_rate: float, first: float) -> tuple[list[Marker], list[str]]:
-    found, skipped = [], []
+    found: list[Marker] = []
+    skipped: list[str] = []
     lines = text.split("\n")
     for number, line in enumerate(lines, 1):
         if "-->" not in line:
             continue
-        times = _TIME.findall(line)
+        times = _TIME.findall(line[:MOST_OF_LINE])
         if len(times) != 2:
             skipped.append(f"Line {number}: '{line.strip()}' is not a time.")
             continue
         start, end = (first + _seconds(t) * frame_rate for t in times)
-        words = []
-        for below in lines[number:]:
-            if not below.strip() or "-->" in below:
-                break
-            words.append(_TAGS.sub("", below).strip())
-        if "-->" in "".join(lines[number : number + 1 + len(words)][len(words) :]) and words and words[-1].isdigit():
+        stop = number
+        while stop < len(lines) and lines[stop].strip() and "-->" not in lines[stop]:
+            stop += 1
+        words = [_TAGS.sub("", below).strip() for below in lines[number:stop]]
+        if stop < len(lines) and "-->" in lines[stop] and words and words[-1].isdigit():
             words.pop()  # the next entry's number, when no empty line stands between
         if not " ".join(words).strip():
             skipped.append(f"Line {number}: there are no words.")
@@ -78,14 +85,15 @@ def _seconds(parts: tuple[str, str, str, str]) -> float:
 
 
 def _table(text: str) -> tuple[list[Marker], list[str]]:
-    found, skipped = [], []
+    found: list[Marker] = []
+    skipped: list[str] = []
     dialect = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
-    for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=dialect), 1):
+    for number, row in enumerate(_csv_rows(text, dialect, skipped), 1):
         if not any(cell.strip() for cell in row):
             continue
         try:
             start, end = float(row[0].replace(",", ".")), float(row[1].replace(",", "."))
-            words = row[2].strip()
+            words = _unarmed(row[2].strip())
         except (ValueError, IndexError):
             if number > 1:  # the first line may be a heading
                 skipped.append(f"Line {number}: '{dialect.join(row)}' is not start, end and words.")
@@ -111,5 +119,32 @@ def write_markers(shot: Shot, path: Path) -> None:
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\n")
     rows.writerow(("start", "end", "words", "kind", "colour"))
-    rows.writerows((f"{m.start:g}", f"{m.end:g}", m.words, m.kind, m.pencil) for m in shot.markers)
-    write_atomically(path, out.getvalue().encode())
+    rows.writerows((_number(m.start), _number(m.end), _armed(m.words), m.kind, m.pencil) for m in shot.markers)
+    write_atomically(path, out.getvalue().encode("utf-8", "replace"))
+
+
+def _number(frame: float) -> str:
+    """A frame with as many digits as it has."""
+    return f"{frame:.6f}".rstrip("0").rstrip(".")
+
+
+def _armed(words: str) -> str:
+    """Words that no table program takes for a formula."""
+    return f"'{words}" if words[:1] in FORMULA else words
+
+
+def _unarmed(words: str) -> str:
+    return words[1:] if words[:1] == "'" and words[1:2] in FORMULA else words
+
+
+def _csv_rows(text: str, delimiter: str, skipped: list[str]) -> Iterator[list[str]]:
+    """The rows of a table as far as they can be told apart."""
+    rows = csv.reader(io.StringIO(text), delimiter=delimiter)
+    while True:
+        try:
+            yield next(rows)
+        except StopIteration:
+            return
+        except csv.Error as error:
+            skipped.append(f"Line {rows.line_num}: {error}; what follows is left out.")
+            return

@@ -17,7 +17,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
 from bovrin.formats.figure_file import figure_bytes, read_figure
-from bovrin.formats.files import read_bytes, write_atomically
+from bovrin.formats.files import file_stem, read_bytes, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
@@ -201,8 +201,9 @@ def keep_beside(figure: Figure, folder: Path) -> Figure:
 
 def _kept_beside(figure: Figure, folder: Path) -> str:
     data = figure_bytes(figure)
+    stem = file_stem(figure.name)
     own = [str(figure.source)] if is_kept(figure) and Path(figure.source).parent == Path() else []
-    names: tuple[str, ...] = (*own, f"{figure.name}.glb", *(f"{figure.name} {n}.glb" for n in range(2, 1000)))
+    names: tuple[str, ...] = (*own, f"{stem}.glb", *(f"{stem} {n}.glb" for n in range(2, 1000)))
     for name in names:
         there = folder / name
         if not there.exists():

@@ -192,6 +192,25 @@ class Unkeyed:
     before: CurveSet
 
 
+LONGEST, FARTHEST = 200_000, 10_000_000
+"""Frames that a range may have, and the last frame that it may end on."""
+
+
+def _check_range(what: str, first: float, last: float) -> None:
+    """BadMotion when a range cannot be worked with."""
+    if not (math.isfinite(first) and math.isfinite(last)):
+        raise BadMotion(f"the range of {what} is not finite.")
+    if last < first:
+        raise BadMotion(f"{what} ends ({last:g}) before it begins ({first:g}).", advice="Give a later last frame.")
+    if last - first > LONGEST or max(abs(first), abs(last)) > FARTHEST:
+        raise BadMotion(
+            f"{what} goes from frame {first:g} to {last:g}.",
+            advice=f"A range may have {LONGEST:,} frames, up to frame {FARTHEST:,}.",
+        )
+    if math.ceil(first) > math.floor(last):
+        raise BadMotion(f"{what} has no whole frame ({first:g} to {last:g}).", advice="Give a later last frame.")
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Shot:
     """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
@@ -220,10 +239,10 @@ class Shot:
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
             raise BadMotion("the shot's range or frame rate is not a finite number.")
-        if self.last < self.first:
-            raise BadMotion(
-                f"the shot ends ({self.last:g}) before it begins ({self.first:g}).", advice="Give a later last frame."
-            )
+        _check_range("the shot", self.first, self.last)
+        for take in self.takes:
+            if take.span is not None:
+                _check_range(f"the take '{take.name}'", take.span.first, take.span.last)
         if self.second is not None and not (-math.inf < self.second[0] <= self.second[1] < math.inf):
             raise BadMotion("the second range ends before it begins.", advice="Give it a later last frame.")
         if not 1 <= self.frame_rate <= 240:

@@ -24,6 +24,7 @@ class Notice(QWidget):
         self._row.setContentsMargins(14, 6, 8, 6)
         self.label = QLabel()
         self.label.setWordWrap(True)
+        self.label.setTextFormat(Qt.TextFormat.PlainText)
         self._row.addWidget(self.label, 1)
         self.buttons: list[QPushButton] = []
         self._close = SignButton("close", "Close this message", self.hide)

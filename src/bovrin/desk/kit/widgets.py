@@ -14,6 +14,7 @@ from bovrin.desk.kit.look import Look, icon_path
 def title(words: str) -> QLabel:
     """A panel's small heading."""
     label = QLabel(words.upper())
+    label.setTextFormat(Qt.TextFormat.PlainText)
     label.setObjectName("Title")
     return label
 
@@ -21,6 +22,7 @@ def title(words: str) -> QLabel:
 def muted(words: str = "", *, wrap: bool = False) -> QLabel:
     """Quiet words."""
     label = QLabel(words)
+    label.setTextFormat(Qt.TextFormat.PlainText)
     label.setObjectName("Muted")
     label.setWordWrap(wrap)
     return label

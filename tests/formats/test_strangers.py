@@ -1,0 +1,155 @@
+"""Files of strangers: nothing is written or taken outside a folder, no name steers anything, no small file takes all memory."""
+
+import json
+import os
+import threading
+import time
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from tests.formats import gltf_maker as make
+from tests.formats.gltf_player import Player
+from tools.fuzz.run import run
+
+from bovrin import script
+from bovrin.cli import run_command
+from bovrin.errors import BadMotion, BovrinError, FileProblem
+from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.files import file_stem, read_bytes
+from bovrin.formats.markers import read_markers, write_markers
+from bovrin.formats.shot_glb import shot_glb
+from bovrin.shot import Joint, Marker, Shot
+
+
+def test_a_short_run_of_damaged_files_is_clean(capsys: pytest.CaptureFixture[str]) -> None:
+    failures = run(60, first=0, most=6)
+    assert not any(failures.values()), failures
+
+
+@pytest.mark.parametrize("name", ["../../evil", "/tmp/evil", "a/b\\c", "x" * 400, "\x1b[31mred", "..", "", "é" * 300])
+def test_a_figure_s_name_names_no_other_place(tmp_path: Path, name: str) -> None:
+    folder = tmp_path / "deep" / "deeper"
+    folder.mkdir(parents=True)
+    (tmp_path / "two.glb").write_bytes(make.figure(make.TWO_LEGS).glb())
+    shot = script.bring(tmp_path / "two.glb", 1.0)
+    renamed = replace(shot.cast[0], name=name or "it")
+    curves = shot.take.curves["two"]
+    named = Shot("s").with_figure(renamed, curves)
+    script.save(named, folder / "s.bovrin.json")
+    found = {p.name for p in tmp_path.iterdir()}, {p.name for p in (tmp_path / "deep").iterdir()}
+    assert found == ({"deep", "two.glb"}, {"deeper"})
+    assert len(list(folder.glob("*.glb"))) == 1 and script.load(folder / "s.bovrin.json").cast[0].name == (name or "it")
+    assert "/" not in file_stem(name) and len(file_stem(name).encode()) <= 120 and file_stem(name)
+
+
+def test_what_lies_beside_a_gltf_and_is_no_picture_stays_there(tmp_path: Path) -> None:
+    (tmp_path / "notes.txt").write_text("private")
+    maker = make.figure(make.TWO_LEGS)
+    image = maker.add("images", uri="notes.txt")
+    maker.add("textures", source=image)
+    maker.add("materials", name="hide", pbrMetallicRoughness={"baseColorTexture": {"index": 0}})
+    maker.doc["meshes"][0]["primitives"][0]["material"] = 0
+    player = Player(maker.glb())
+    (tmp_path / "arrays.bin").write_bytes(player.blob)
+    player.doc["buffers"] = [{"uri": "arrays.bin", "byteLength": len(player.blob)}]
+    (tmp_path / "it.gltf").write_text(json.dumps(player.doc))
+    shot = script.bring(tmp_path / "it.gltf", 1.0)
+    assert b"private" not in shot_glb(shot) and b"private" not in shot.cast[0].model.brought
+
+
+def test_only_files_are_read(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe.bvh")
+    (tmp_path / "loop.bvh").symlink_to(tmp_path / "loop.bvh")
+    for path in (
+        tmp_path / "pipe.bvh",
+        tmp_path / "loop.bvh",
+        Path("/dev/zero"),
+        tmp_path,
+        Path("a\0b"),
+        Path("a\udcff"),
+    ):
+        with pytest.raises(FileProblem) as caught:
+            read_bytes(path, "file")
+        caught.value.sentence.encode()
+
+
+def test_markers_with_patterns_that_take_for_ever_are_read_at_once(tmp_path: Path) -> None:
+    texts = {
+        "a.srt": "1\n" + "9" * 400 + ":00:00,000 --> 00:00:02,000\nx\n",
+        "b.srt": "1\n00:00:01,000 --> 00:00:02,000\n" + "<" * 200_000 + "\n",
+        "c.vtt": "WEBVTT\n\n" + "00:01.000 --> " * 100_000,
+        "d.srt": "00:00:01,000 --> 00:00:02,000\nx\n" * 20_000,
+        "e.csv": 'start,end\n1,2,"' + "x" * 300_000,
+        "f.srt": "1\n00:00:01,000 --> 00:00:02,000\n" + "{\\" * 100_000,
+    }
+    for name, text in texts.items():
+        path = tmp_path / name
+        path.write_text(text)
+        began = time.process_time()
+        with suppress(BovrinError):
+            read_markers(path, 24.0, 101.0)
+        assert time.process_time() - began < 5.0, name
+
+
+def test_cells_are_no_formulas_and_frames_keep_their_digits(tmp_path: Path) -> None:
+    markers = (Marker(1234567.25, 1234568.5, "=1+1"), Marker(101, 102, "-later"), Marker(103, 104, "'tis"))
+    shot = Shot("s", markers=markers)
+    write_markers(shot, tmp_path / "m.csv")
+    text = (tmp_path / "m.csv").read_text()
+    assert not any(cell.startswith(("=", "-")) for row in text.splitlines() for cell in row.split(","))
+    back, _ = read_markers(tmp_path / "m.csv", 24.0, 101.0)
+    assert sorted((m.start, m.end, m.words) for m in back) == sorted((m.start, m.end, m.words) for m in markers)
+
+
+def test_names_do_nothing_to_a_terminal(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    project = tmp_path / "s.bovrin.json"
+    script.save(replace(script.demo(), title="red\x1b[31m\nroot# "), project)
+    assert run_command(["describe", str(project)]) == 0
+    assert "\x1b" not in capsys.readouterr().out
+    assert run_command(["describe", str(tmp_path / "no\x1b[2Jne")]) == 1
+    told = capsys.readouterr().err
+    assert "\x1b" not in told and told.count("\n") == 1
+
+
+@pytest.mark.parametrize(("first", "last"), [(1, 1e9), (0, 1e300), (101.2, 101.8), (-2e8, -1e8), (1, float("nan"))])
+def test_ranges_that_cannot_be_worked_with_are_refused_in_words(tmp_path: Path, first: float, last: float) -> None:
+    with pytest.raises(BadMotion):
+        Shot("s", first=first, last=last)
+    project = tmp_path / "s.bovrin.json"
+    script.save(script.demo(), project)
+    data = json.loads(project.read_text())
+    project.write_text(json.dumps({**data, "first": first, "last": last}))
+    with pytest.raises(BovrinError):
+        script.load(project)
+
+
+def test_a_chain_of_many_joints_is_handed_on(tmp_path: Path) -> None:
+    from bovrin.figure.guess import guess_build
+    from bovrin.figure.rig_making import make_rig
+    from bovrin.figure.stick import stick_model
+    from bovrin.shot import Figure
+
+    joints = tuple(Joint(f"ring {n}", n - 1, (0.0, 0.001, 0.0)) for n in range(1100))
+    rig = make_rig(joints, guess_build(joints))
+    shot = Shot("long", first=101, last=102).with_figure(
+        Figure("chain", rig, stick_model(rig), "chain.glb", (0.5, 0.5, 0.5))
+    )
+    path = tmp_path / "long.bvh"
+    path.write_text(bvh_text(shot))
+    assert len(script.bring(path, 1.0).cast[0].rig.joints) >= 1100
+
+
+@pytest.mark.parametrize("scale", [float("nan"), float("inf"), 0.0, -1.0, 1e30])
+def test_units_that_cannot_be_are_refused(tmp_path: Path, scale: float) -> None:
+    (tmp_path / "two.glb").write_bytes(make.figure(make.TWO_LEGS).glb())
+    with pytest.raises(BadMotion):
+        script.bring(tmp_path / "two.glb", scale)
+
+
+def test_threads_are_the_backgrounds_alone() -> None:
+    """No other place of the window makes any."""
+    source = Path(__file__).parents[2] / "src" / "bovrin" / "desk"
+    own = {p.name for p in source.rglob("*.py") if "QThread" in p.read_text() or "ThreadPoolExecutor" in p.read_text()}
+    assert own == {"background.py"} and threading.main_thread().is_alive()

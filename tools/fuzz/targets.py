@@ -1,0 +1,116 @@
+"""What is fed with damaged files: every reader, and what is done with a shot that was read."""
+
+from __future__ import annotations
+
+import base64
+import json
+import os
+import struct
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from bovrin import cast, script
+from bovrin.errors import BovrinError
+from bovrin.figure.staging import staged
+from bovrin.formats.bringing import bring_file
+from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.figure_file import figure_from_bytes
+from bovrin.formats.markers import read_markers
+from bovrin.formats.pose_book import book_from_bytes, book_text
+from bovrin.formats.project import load, save, shot_to_text
+from bovrin.formats.shot_glb import shot_glb
+from bovrin.shot import Pose, Shot
+from tools.fuzz import mutators
+from tools.fuzz.mutators import Random
+
+SRT = "1\n00:00:01,000 --> 00:00:02,500\n<i>Lines</i>\n\n2\n00:01:00,000 --> 00:01:01,000\nMore {\\an8}lines\n"
+VTT = "WEBVTT\n\n00:01.000 --> 00:02.500\nLines\n\n00:00:03.000 --> 00:00:04.000\nMore\n"
+CSV = 'start,end,words,kind,colour\n101,110,"hears, turns",section,teal\n111.5,120,goes,note,plum\n'
+
+
+@dataclass(frozen=True)
+class Target:
+    """A reader: sound files, how they are damaged, and what is done with one."""
+
+    name: str
+    seeds: tuple[bytes, ...]
+    mutate: Callable[[bytes, Random], bytes]
+    use: Callable[[bytes, Path], object]
+
+
+def small_shot() -> Shot:
+    """A few frames of the porter."""
+    demo = script.demo()
+    return Shot("walk", first=101, last=104).with_figure(demo.figure("porter"), demo.curves("porter"))
+
+
+def _gltf_of(glb: bytes) -> bytes:
+    (size,) = struct.unpack_from("<I", glb, 12)
+    document, blob = json.loads(glb[20 : 20 + size]), glb[28 + size :]
+    uri = "data:application/octet-stream;base64," + base64.b64encode(blob).decode()
+    return json.dumps({**document, "buffers": [{"uri": uri, "byteLength": len(blob)}]}).encode()
+
+
+def targets() -> Iterator[Target]:
+    """All of them."""
+    shot = small_shot()
+    goat = script.load(cast.GOAT)
+    project = shot_to_text(script.demo()).encode()
+    stroll = (cast.FOLDER / "stroll.glb").read_bytes()
+    whole = shot_glb(Shot("b", last=104).with_figure(script.demo().figure("buoy")).with_figure(goat.cast[0]))
+    yield Target("project", (project,), mutators.of_json_bytes, _project)
+    figures = tuple((cast.FOLDER / f"{name}.glb").read_bytes() for name in ("crate", "porter"))
+    yield Target("figure", figures, mutators.of_glb, lambda data, _p: figure_from_bytes(data, "it", "it"))
+    yield Target("glb", (stroll, whole), mutators.of_glb, lambda data, folder: _brought(data, folder / "m.glb"))
+    yield Target("gltf", (_gltf_of(stroll),), mutators.of_json_bytes, lambda d, folder: _brought(d, folder / "m.gltf"))
+    yield Target("bvh", (bvh_text(shot).encode(),), mutators.of_text, lambda d, folder: _brought(d, folder / "m.bvh"))
+    book = book_text(
+        (Pose("stand", "porter", {"hips": (0, 0, 0, 1)}, {"hips": (0, 0, 0)}, {"hips": {"a": 1}}),)
+    ).encode()
+    yield Target("pose book", (book,), mutators.of_json_bytes, lambda data, _p: book_from_bytes(data, "it"))
+    for ending, text in (("srt", SRT), ("vtt", VTT), ("csv", CSV)):
+        yield Target(ending, (text.encode(),), mutators.of_text, _markers(ending))
+
+
+def _project(data: bytes, folder: Path) -> None:
+    path = folder / "m.bovrin.json"
+    path.write_bytes(data)
+    _worked_on(load(path), folder)
+
+
+def _brought(data: bytes, path: Path) -> None:
+    path.write_bytes(data)
+    _worked_on(bring_file(path)[0], path.parent)
+
+
+def _markers(ending: str) -> Callable[[bytes, Path], object]:
+    def use(data: bytes, folder: Path) -> None:
+        path = folder / f"m.{ending}"
+        path.write_bytes(data)
+        read_markers(path, 24.0, 101.0)
+
+    return use
+
+
+def _worked_on(shot: Shot, folder: Path) -> None:
+    """A shot that was read is looked at, saved, read again the same, and handed on; what is refused in words is well."""
+    for figure in shot.cast:
+        staged(shot, figure.name, np.array([shot.first, shot.last]))
+    kept = folder / "kept.bovrin.json"
+    with suppress(BovrinError):
+        save(shot, kept)
+        again = load(kept)
+        assert [f.name for f in again.cast] == [f.name for f in shot.cast]
+        assert shot_to_text(again).split('"take"')[1] == shot_to_text(save(again, kept)).split('"take"')[1]
+        evil = [p for p in folder.parent.iterdir() if p != folder]
+        assert not evil, f"written outside its folder: {evil}"
+    if shot.last - shot.first < 500:
+        for write in (shot_glb, bvh_text):
+            with suppress(BovrinError):
+                write(shot)
+    for file in folder.iterdir():
+        os.unlink(file)
