@@ -2,12 +2,15 @@
 
 import json
 import os
+import resource
 import threading
 import time
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from tests.formats import gltf_maker as make
 from tests.formats.gltf_player import Player
@@ -15,7 +18,7 @@ from tools.fuzz.run import run
 
 from bovrin import script
 from bovrin.cli import run_command
-from bovrin.errors import BadMotion, BovrinError, FileProblem
+from bovrin.errors import BadFigure, BadMotion, BovrinError, FileProblem
 from bovrin.formats.bvh_out import bvh_text
 from bovrin.formats.files import file_stem, read_bytes
 from bovrin.formats.markers import read_markers, write_markers
@@ -153,3 +156,70 @@ def test_threads_are_the_backgrounds_alone() -> None:
     source = Path(__file__).parents[2] / "src" / "bovrin" / "desk"
     own = {p.name for p in source.rglob("*.py") if "QThread" in p.read_text() or "ThreadPoolExecutor" in p.read_text()}
     assert own == {"background.py"} and threading.main_thread().is_alive()
+
+
+def hidden_by_size() -> make.Maker:
+    maker = make.figure(make.TWO_LEGS)
+    maker.animate(
+        "hide",
+        ("Hals", "scale", "LINEAR", [0, 0.5, 1], [[1, 1, 1], [0, 0, 0], [1, 1, 1]]),
+        ("Kern", "scale", "STEP", [0, 0.5], [[1, 1, 1], [0, 0, 0]]),
+    )
+    return maker
+
+
+def joints_called_whole() -> make.Maker:
+    names = {"Kern": "whole", "Hals": "whole figure"}
+    return make.figure({names.get(n, n): (names.get(p, p), x) for n, (p, x) in make.TWO_LEGS.items()})
+
+
+def shapes_on_two_joints() -> make.Maker:
+    maker = make.figure(make.TWO_LEGS)
+    box = np.array([[x, y, z] for x in (0, 0.1) for y in (0, 0.1) for z in (0, 0.1)])
+    faces = maker.array(np.array(make.BOX).ravel(), "u4")
+    for host in ("Kugel", "Kern"):
+        primitive = {
+            "attributes": {"POSITION": maker.array(box)}, "indices": faces, "targets": [{"POSITION": maker.array(box * 0.5)}],
+        }  # fmt: skip
+        mesh = maker.add("meshes", primitives=[primitive], extras={"targetNames": ["puff"]})
+        node = maker.add("nodes", name=f"cap of {host}", mesh=mesh)
+        maker.doc["nodes"][maker.node(host)].setdefault("children", []).append(node)
+    return maker
+
+
+@pytest.mark.parametrize("odd", [hidden_by_size, joints_called_whole, shapes_on_two_joints])
+def test_odd_but_sound_figures_come_in_and_go_out(tmp_path: Path, odd: Callable[[], make.Maker]) -> None:
+    (tmp_path / "odd.glb").write_bytes(odd().glb())
+    shot = script.bring(tmp_path / "odd.glb", 1.0)
+    script.save(shot, tmp_path / "odd.bovrin.json")
+    opened = script.load(tmp_path / "odd.bovrin.json")
+    script.export(opened, tmp_path / "out.glb")
+    script.export(opened, tmp_path / "out.bvh")
+    again = script.bring(tmp_path / "out.glb")
+    frames = np.array(shot.whole_frames, float)
+    one, two = (script.sample(s, s.cast[0].name, frames).position for s in (shot, again))
+    assert np.isfinite(one).all() and np.abs(one - two).max() < 1e-5
+
+
+def no_data() -> make.Maker:
+    maker = make.figure(make.TWO_LEGS)
+    number = maker.add("accessors", componentType=5126, count=20_000_000, type="VEC3")
+    maker.doc["meshes"][0]["primitives"][0]["attributes"]["POSITION"] = number
+    return maker
+
+
+def one_mesh_again_and_again() -> make.Maker:
+    maker = make.figure(make.TWO_LEGS)
+    mesh = maker.add("meshes", primitives=[{"attributes": {"POSITION": maker.array(np.ones((30_000, 3)))}}])
+    for number in range(400):
+        maker.add("nodes", mesh=mesh, name=f"again {number}")
+    return maker
+
+
+@pytest.mark.parametrize("small", [no_data, one_mesh_again_and_again])
+def test_small_files_that_would_take_all_memory_are_refused(tmp_path: Path, small: Callable[[], make.Maker]) -> None:
+    (tmp_path / "small.glb").write_bytes(small().glb())
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    with pytest.raises(BadFigure, match="vertices"):
+        script.bring(tmp_path / "small.glb", 1.0)
+    assert (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024 < 1 << 30

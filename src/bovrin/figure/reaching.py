@@ -21,6 +21,8 @@ Frames = dict[str, NDArray[np.generic]]
 NEAR = 1e-6
 """Metres, and shares of a turn, within which a limb that reaches must be where its joints had it."""
 STILL = 1e-9
+NOUGHT = 1e-12
+"""Volume of a joint's space that counts as nothing."""
 PORTION = 4000
 """Frames that are fitted at a time, so that long motions need no more memory."""
 
@@ -82,6 +84,8 @@ def _told(shot: Shot, figure: Figure, limbs: list[int]) -> dict[int, dict[int, C
     for begin in range(0, len(frames), PORTION):
         values = channel_values(curves, rig, frames[begin : begin + PORTION])
         world = staged(shot, figure.name, frames[begin : begin + PORTION]).world
+        if np.abs(np.linalg.det(world[..., :3, :3])).min() < NOUGHT:
+            return {}  # somebody hides it, or a part, by sizing it to nothing
         fit = fitted(rig, world, values, modes)
         far = np.maximum(far, _far(rig, fit, world, limbs))
         fits.append(fit)

@@ -66,7 +66,7 @@ def with_shapes(rig: Rig, shapes: Iterable[tuple[str, float, int]]) -> Rig:
         plain = "shapes" if len(by_joint) == 1 else f"{rig.joints[joint].name} shapes"
         free = plain if plain not in names else f"{plain} of the mesh"
         names.add(free)
-        at = next((n for n, p in enumerate(parts) if any(rig.controls[c].joint == joint for c in p.controls)), None)
+        at = next((n for n, p in enumerate(parts) if any(controls[c].joint == joint for c in p.controls)), None)
         parts = _with_members(parts, "shapes" if at is None else parts[at].name, (len(controls),))
         controls.append(Control(free, ControlKind.JOINT, joint, tuple(channels)))
     return replace(rig, controls=tuple(controls), parts=parts) if by_joint else rig

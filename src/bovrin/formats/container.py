@@ -17,6 +17,8 @@ from bovrin.errors import BrokenFile
 MAGIC, JSON_CHUNK, BINARY_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
 FLOAT = 5126
 COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, FLOAT: np.float32}
+MOST_NOUGHTS = 3_000_000
+"""Numbers of an array that is not in the file at all."""
 MOST_NUMBERS = 60_000_000
 """More than this no array of a figure holds; a file that claims so is damaged."""
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
@@ -163,6 +165,8 @@ class GlbReader:
             raw = self._viewed(
                 accessor["bufferView"], self.number(accessor, "byteOffset", 0), dtype, count, WIDTHS[kind]
             )
+        elif count * WIDTHS[kind] > MOST_NOUGHTS:
+            raise self.fault(f"an array of the figure file claims {count} entries and holds none.")
         else:
             raw = np.zeros((count, WIDTHS[kind]), dtype)
         if "sparse" in accessor:

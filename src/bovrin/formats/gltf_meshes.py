@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.errors import BovrinError
+from bovrin.errors import BadFigure, BovrinError
 from bovrin.figure.normals import face_normals
 from bovrin.formats.container import GlbReader
 from bovrin.formats.gltf_materials import Materials
@@ -19,6 +19,7 @@ Floats = NDArray[np.float64]
 Floats32 = NDArray[np.float32]
 TRIANGLES, STRIP, FAN = 4, 5, 6
 MOST_BONES = 16_000
+MOST_VERTICES = 6_000_000
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -42,6 +43,7 @@ class Meshes:
     binds: list[Floats] = field(default_factory=list)
     shapes: dict[int, list[Morph]] = field(default_factory=dict)
     _skins: dict[int, int] = field(default_factory=dict)
+    _spent: float = 0.0
 
     def __post_init__(self) -> None:
         self._materials = Materials(self.reader, self.left_out)
@@ -54,6 +56,8 @@ class Meshes:
                 continue
             try:
                 self._add_node(index, node)
+            except BadFigure:
+                raise
             except BovrinError as error:
                 self.left_out.append(f"The mesh of '{node.get('name', f'node {index}')}' was left out: {error.what}")
         if not self.pieces:
@@ -74,6 +78,8 @@ class Meshes:
         for primitive in primitives if isinstance(primitives, list) else []:
             try:
                 made.append(self._piece(primitive, title, first, count, index, mesh))
+            except BadFigure:
+                raise
             except BovrinError as error:
                 self.left_out.append(f"A part of the mesh '{title}' was left out: {error.what}")
         self.pieces += [piece for piece in made if piece is not None]
@@ -113,6 +119,7 @@ class Meshes:
         attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
         if not isinstance(attributes, dict) or "POSITION" not in attributes:
             raise reader.fault("it has no vertices.")
+        self._spend(reader.item("accessors", attributes["POSITION"]), primitive)
         positions = reader.array(attributes["POSITION"], "VEC3").astype(np.float32)
         triangles = self._triangles(primitive, len(positions))
         if not len(triangles):
@@ -126,6 +133,17 @@ class Meshes:
         name = self._materials.name(primitive.get("material")) or title
         morphs = self._morphs(primitive, node, mesh, len(positions))
         return Piece(name, colour, positions, normals, joints, weights, triangles, cover, morphs)
+
+    def _spend(self, accessor: dict[str, Any], primitive: dict[str, Any]) -> None:
+        """BadFigure when the figure would get larger than can be worked with, before anything of it is made."""
+        targets = primitive.get("targets")
+        shapes = len(targets) if isinstance(targets, list) else 0
+        self._spent += self.reader.number(accessor, "count") * (1 + 0.25 * shapes)
+        if self._spent > MOST_VERTICES:
+            raise BadFigure(
+                f"the figure has more than {MOST_VERTICES:,} vertices, those of meshes that are used again counted again.",
+                advice="Export it with fewer.",
+            )
 
     def _is_mirrored(self, bone: int) -> bool:
         """Whether sizes above a rigid mesh turn it inside out."""

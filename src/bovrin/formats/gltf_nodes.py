@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from itertools import chain, count
 from typing import Any
 
 import numpy as np
@@ -66,7 +67,8 @@ def node_tree(reader: GlbReader, left_out: list[str], known: Iterable[int] = ())
         order = [tops[0], *(n for n in order if n != tops[0])]
     else:
         named = {str(nodes[n].get("name")) for n in order}
-        joints, grow = [Joint(WHOLE if WHOLE not in named else f"{WHOLE} figure", -1, (0.0, 0.0, 0.0))], [1.0]
+        free = next(n for n in chain([WHOLE, f"{WHOLE} figure"], (f"{WHOLE} {i}" for i in count(2))) if n not in named)
+        joints, grow = [Joint(free, -1, (0.0, 0.0, 0.0))], [1.0]
         rest = [(np.zeros(3), np.array([0.0, 0.0, 0.0, 1.0]), np.ones(3))]
     made = len(joints)
     names = _names([nodes[n] for n in order])

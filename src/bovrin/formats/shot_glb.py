@@ -24,6 +24,8 @@ from bovrin.shot import ControlKind, CurveSet, Figure, Shot
 Floats = NDArray[np.float64]
 SKEW, RESTS = 1e-6, 1e-6
 PATHS, WORDS = ("translation", "rotation", "scale"), ("translate", "rotate", "size")
+NOUGHT, HAIR = 1e-24, 1e-9
+"""Volumes, and sizes, that count as nothing."""
 NOTHING = 1e-7
 """Units, and lengths of quaternions, by which a node may miss its rest and be left to rest."""
 
@@ -140,7 +142,7 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     local = grown.copy()
     has_parent = parents >= 0
     local[:, ~has_parent, :3] /= one.unit
-    local[:, has_parent] = np.linalg.inv(grown[:, parents[has_parent]]) @ grown[:, has_parent]
+    local[:, has_parent] = _inverse(grown[:, parents[has_parent]]) @ grown[:, has_parent]
     linear = local[..., :3, :3]
     product = np.swapaxes(linear, -1, -2) @ linear
     sizes = np.sqrt(np.diagonal(product, axis1=-2, axis2=-1))
@@ -148,7 +150,7 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     if (off > SKEW * (sizes.max(-1) ** 2)).any():
         return None
     sizes = sizes * _signs(linear)
-    turns = unrolled(matrix_quaternion(linear / sizes[..., None, :]))
+    turns = unrolled(matrix_quaternion(_turned(linear, sizes)))
     return local[..., :3, 3], turns, sizes
 
 
@@ -157,6 +159,23 @@ def _rigidly(one: Placed, world: Floats) -> Parts:
     parts = _told_plainly(one, rigid(world))
     assert parts is not None
     return parts
+
+
+def _inverse(matrices: Floats) -> Floats:
+    """The way back from spaces (..., 4, 4); one that somebody sized to nothing, to hide what is in it, has one too."""
+    flat = np.abs(np.linalg.det(matrices[..., :3, :3])) < NOUGHT
+    if flat.any():
+        matrices = matrices.copy()
+        matrices[flat, :3, :3] += HAIR * np.eye(3)
+    return np.asarray(np.linalg.inv(matrices))
+
+
+def _turned(linear: Floats, sizes: Floats) -> Floats:
+    """Turns (..., 3, 3) without their sizes; what has no size is not turned."""
+    nothing = (np.abs(sizes) < HAIR).any(-1)
+    turns = linear / np.where(np.abs(sizes) < HAIR, 1.0, sizes)[..., None, :]
+    turns[nothing] = np.eye(3)
+    return np.asarray(turns)
 
 
 def _signs(linear: Floats) -> Floats:

@@ -21,6 +21,8 @@ Floats = NDArray[np.float64]
 
 MOST_BENT = 40_000
 """Triangles around what shapes move, up to which normals follow them."""
+MOST_PIXELS = 70_000_000
+"""Pixels of the largest picture that is drawn; with a larger one a mesh has its plain colour."""
 LARGEST = 2048
 """Pixels along a side of a picture on a mesh; larger ones are made smaller."""
 
@@ -183,6 +185,8 @@ def _uploaded(ctx: Any, texture: Texture) -> Any:
 
     try:
         with Image.open(io.BytesIO(texture.data)) as opened:
+            if opened.size[0] * opened.size[1] > MOST_PIXELS:
+                return None
             opened.thumbnail((LARGEST, LARGEST))
             image = opened.convert("RGBA")
     except (OSError, UnidentifiedImageError, ValueError, Image.DecompressionBombError):
