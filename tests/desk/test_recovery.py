@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
 
@@ -202,3 +203,72 @@ def test_a_folder_that_cannot_be_written_is_told_once(window: Window, monkeypatc
     assert not window.files.recovery.write()
     window.files.recovery.write()
     assert len(said) == 1 and "Save often" in said[0]
+
+
+BUSY = """
+import random, sys, time
+from pathlib import Path
+from PyQt6.QtCore import QTimer
+from bovrin import script
+from bovrin.desk.application import dressed_application, make_window
+app = dressed_application()
+window = make_window(None)
+window.show()
+rng, count = random.Random(int(sys.argv[1])), [0]
+pace = rng.choice([0.1, 0.3, 0.7, 1.5])
+folder = Path(sys.argv[2])
+
+def work():
+    count[0] += 1
+    what = rng.random()
+    if what < 0.1:
+        window.files.save(folder / "busy.bovrin.json")
+    elif what < 0.15:
+        window.files.export(folder / "busy.glb")
+    elif what < 0.2:
+        window.session.document.undo_stack.undo()
+    else:
+        value = count[0] * 0.0001
+        window.session.do("Edit", lambda shot: script.set_values(shot, "porter", 119, {"hips/up": value}))
+    now = script.values(window.session.shot, "porter", 119)["hips/up"]
+    print(time.monotonic(), round(now, 6), flush=True)
+
+timer = QTimer()
+timer.timeout.connect(work)
+timer.start(int(pace * 1000))
+app.exec()
+"""
+
+
+@pytest.mark.sweep
+@pytest.mark.parametrize("seed", range(24))
+def test_a_kill_at_any_moment_loses_two_seconds_at_most(tmp_path: Path, seed: int) -> None:
+    """Edits, saves and exports at some pace in a real window, killed at some moment."""
+    rng = np.random.default_rng(seed)
+    with subprocess.Popen(
+        [sys.executable, "-c", BUSY, str(seed), str(tmp_path)],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        env=dict(os.environ),
+    ) as process:
+        assert process.stdout is not None
+        told: list[tuple[float, float]] = []
+        stop = None
+        while stop is None or time.monotonic() < stop:
+            moment, value = (float(x) for x in process.stdout.readline().split())
+            told.append((moment, value))
+            stop = stop or moment + rng.uniform(1.0, 8.0)
+        process.send_signal(signal.SIGKILL)
+        killed_at = time.monotonic()
+        process.wait()
+    kept = tmp_path / "busy.bovrin.json"
+    found = recovery.left_behind()
+    assert len(found) <= 1, "it is offered once"
+    shots = [found[0].shot] if found else [script.load(kept)] if kept.exists() else [script.demo()]
+    assert shots[0] is not None
+    if kept.exists():
+        script.load(kept)
+    there = script.values(shots[0], "porter", 119)["hips/up"]
+    at_least = [value for moment, value in told if moment < killed_at - 2.0][-1:]
+    later = {value for moment, value in told if moment >= killed_at - 2.0}
+    assert not at_least or any(abs(there - v) < 1e-6 for v in {*at_least, *later})

@@ -252,29 +252,45 @@ def _worked_out(curves: CurveSet, rig: Rig, wanted: Floats) -> Floats:
     return evaluate(compiled_set(curves, rig), wanted)
 
 
+class Layout(NamedTuple):
+    """How the keys of many curves lie: channels that rest, that go on outside their keys, and groups that share their frames."""
+
+    resting: NDArray[np.intp]
+    going_on: list[int]
+    groups: list[tuple[Floats, NDArray[np.intp], list[Floats]]]
+
+
+@cached_by_identity(64)
+def _layout(curves: CurveSet) -> Layout:
+    resting, going_on, groups = list[int](), list[int](), dict[int, tuple[Floats, list[int], list[Floats]]]()
+    for i, curve in enumerate(curves.curves):
+        if curve.muted or not len(curve):
+            resting.append(i)
+        elif curve.runs_on:
+            going_on.append(i)
+        else:
+            _, channels, values = groups.setdefault(id(curve.frames), (curve.frames, [], []))
+            channels.append(i)
+            values.append(curve.values)
+    found = [(frames, np.array(channels, np.intp), values) for frames, channels, values in groups.values()]
+    return Layout(np.array(resting, np.intp), going_on, found)
+
+
 def _read_on_keys(curves: CurveSet, rig: Rig, wanted: Floats) -> tuple[Floats, list[int]]:
     """Values (F, C) of the curves that have a key on each of the frames (F,), or end before it or begin after it; and which
     have not."""
+    layout = _layout(curves)
     values = np.empty((len(wanted), len(curves)))
-    found: dict[int, NDArray[np.intp] | None] = {}
-    left = []
-    for i, curve in enumerate(curves.curves):
-        if curve.muted or not len(curve):
-            values[:, i] = rig.defaults[i]
-            continue
-        own = curve.frames
-        if curve.runs_on:
-            left.append(i)
-            continue
-        if id(own) not in found:
-            at = np.searchsorted(own, np.clip(wanted, own[0], own[-1]))
-            found[id(own)] = at if np.array_equal(own[at], np.clip(wanted, own[0], own[-1])) else None
-        rows = found[id(own)]
-        if rows is None:
-            left.append(i)
+    values[:, layout.resting] = np.asarray(rig.defaults)[layout.resting]
+    left = list(layout.going_on)
+    for frames, channels, own in layout.groups:
+        inside = np.clip(wanted, frames[0], frames[-1])
+        rows = np.searchsorted(frames, inside)
+        if np.array_equal(frames[rows], inside):
+            values[:, channels] = np.array([column[rows] for column in own]).T
         else:
-            values[:, i] = curve.values[rows]
-    return values, left
+            left += channels.tolist()
+    return values, sorted(left)
 
 
 def _windows(curve: Curve, wanted: Floats) -> Curve:
