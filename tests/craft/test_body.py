@@ -163,3 +163,10 @@ def test_what_cannot_give_way_says_so() -> None:
     BodyDrag(Stance(figure.rig, values), 2, []).to(np.array([0.3, 1.2, 0.0]))
     with pytest.raises(BadMotion, match="nothing above 'plate' gives way"):
         BodyDrag(Stance(stiff(), np.zeros(6)), 1, [])
+
+
+def test_a_pointer_beyond_all_measure_pulls_as_far_as_anything_is_pulled() -> None:
+    demo = script.demo()
+    far = [script.drag(demo, "porter", 119, "left hand", [x, 1.0, 0.0]) for x in (1e4, 1e12)]
+    one, two = (script.sample(shot, "porter", [119]).position for shot in far)
+    assert np.isfinite(one).all() and np.abs(one - two).max() < 1e-2

@@ -36,6 +36,8 @@ KEPT, NEARLY = 2e-5, 1e-4
 MOST_LEAD = 1e-3
 """Metres ahead of the pointer that the joint is pulled to at most, to make up for what holds it back."""
 SAME_ENERGY = 1e-9
+FARTHEST = 4.0
+"""Metres from where the drag began beyond which a pull goes no farther."""
 
 
 class Pull:
@@ -49,7 +51,10 @@ class Pull:
         self._crossed = False
 
     def to(self, place: Floats) -> Floats:
-        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres."""
+        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres, or toward one that lies
+        farther away than anything is pulled."""
+        way = place - self._begin
+        place = self._begin + way * min(1.0, FARTHEST / max(float(np.linalg.norm(way)), 1e-12))
         length = float(np.linalg.norm(place - self._place))
         far, before = (float(np.linalg.norm(p - self._begin)) for p in (place, self._place))
         self._follow(place)
