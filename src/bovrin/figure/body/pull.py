@@ -51,8 +51,8 @@ class Pull:
         self._crossed = False
 
     def to(self, place: Floats) -> Floats:
-        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres, or toward one that lies
-        farther away than anything is pulled."""
+        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres, or toward one
+        that lies farther away than anything is pulled."""
         way = place - self._begin
         place = self._begin + way * min(1.0, FARTHEST / max(float(np.linalg.norm(way)), 1e-12))
         length = float(np.linalg.norm(place - self._place))
