@@ -165,6 +165,17 @@ def test_what_cannot_give_way_says_so() -> None:
         BodyDrag(Stance(stiff(), np.zeros(6)), 1, [])
 
 
+def test_a_body_that_nothing_holds_follows_far() -> None:
+    """Five metres at once, as a figure without anchors is taken across the stage."""
+    demo = script.demo()
+    start = script.sample(demo, "porter", [119])
+    hand = start.joints.index("left hand")
+    goal = start.position[0, hand] + [5.0, 0.0, 0.0]
+    pulled = script.sample(script.drag(demo, "porter", 119, "left hand", goal), "porter", [119])
+    assert np.linalg.norm(pulled.position[0, hand] - goal) < 0.05
+
+
+@pytest.mark.sweep
 def test_a_pointer_beyond_all_measure_pulls_as_far_as_anything_is_pulled() -> None:
     demo = script.demo()
     far = [script.drag(demo, "porter", 119, "left hand", [x, 1.0, 0.0]) for x in (1e4, 1e12)]

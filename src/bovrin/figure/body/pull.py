@@ -36,7 +36,7 @@ KEPT, NEARLY = 2e-5, 1e-4
 MOST_LEAD = 1e-3
 """Metres ahead of the pointer that the joint is pulled to at most, to make up for what holds it back."""
 SAME_ENERGY = 1e-9
-FARTHEST = 4.0
+FARTHEST = 1e4
 """Metres from where the drag began beyond which a pull goes no farther."""
 
 
