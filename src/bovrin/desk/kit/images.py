@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter
+
+from bovrin.desk.kit.look import Look
 
 
 class Picture(QImage):
@@ -15,3 +18,11 @@ class Picture(QImage):
         self._bytes = pixels.tobytes()
         super().__init__(self._bytes, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied)
         self.setDevicePixelRatio(ratio)
+
+
+def paint_paper(painter: QPainter, rect: QRectF) -> None:
+    """The paper that a picture of a sheet lies on."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(Look.colour("stage_centre"))
+    painter.drawRoundedRect(rect, 8, 8)

@@ -6,11 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.desk.kit.images import Picture
+from bovrin.desk.kit.images import Picture, paint_paper
 from bovrin.desk.kit.look import CENTRE, Look
 from bovrin.errors import NoPicture
 from bovrin.figure.guess import Guess
@@ -79,10 +79,7 @@ class SetupPicture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(Look.colour("stage_centre"))
-        painter.drawRoundedRect(QRectF(self.rect()), 8, 8)
+        paint_paper(painter, QRectF(self.rect()))
         if self._figure is None:
             return
         if self._image is None:

@@ -7,11 +7,11 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from bovrin.desk.kit.images import Picture
+from bovrin.desk.kit.images import Picture, paint_paper
 from bovrin.desk.kit.look import CENTRE, Look, text_font
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Pills, muted, title
@@ -73,10 +73,7 @@ class SizePicture(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(Look.colour("stage_centre"))
-        painter.drawRoundedRect(QRectF(self.rect()), 8, 8)
+        paint_paper(painter, QRectF(self.rect()))
         if self._image is None:
             self._image = self._drawn((self.width(), self.height()), self.devicePixelRatioF())
         if self._image is None:
