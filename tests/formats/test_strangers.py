@@ -16,14 +16,18 @@ from tests.formats import gltf_maker as make
 from tests.formats.gltf_player import Player
 from tools.fuzz.run import run
 
-from bovrin import script
+from bovrin import cast, script
 from bovrin.cli import run_command
-from bovrin.errors import BadFigure, BadMotion, BovrinError, FileProblem
+from bovrin.errors import BadFigure, BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem
 from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.container import GlbReader, packed
 from bovrin.formats.files import file_stem, read_bytes
 from bovrin.formats.markers import read_markers, write_markers
+from bovrin.formats.project import load, save, shot_to_text
 from bovrin.formats.shot_glb import shot_glb
-from bovrin.shot import Joint, Marker, Shot
+from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.shot import Curve, Joint, Marker, Shot
+from bovrin.shot.curve import COLUMN_TYPES
 
 
 def test_a_short_run_of_damaged_files_is_clean(capsys: pytest.CaptureFixture[str]) -> None:
@@ -223,3 +227,52 @@ def test_small_files_that_would_take_all_memory_are_refused(tmp_path: Path, smal
     with pytest.raises(BadFigure, match="vertices"):
         script.bring(tmp_path / "small.glb", 1.0)
     assert (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024 < 1 << 30
+
+
+def test_what_lies_deep_is_refused_at_the_door() -> None:
+    deep: object = 1
+    for _ in range(400):
+        deep = [deep]
+    document = {"asset": {"version": "2.0"}, "nodes": [{"name": "a", "extras": {"deep": deep}}]}
+    with pytest.raises(BrokenFile, match="levels deep"):
+        GlbReader(packed(document, b""), "deep.glb")
+
+
+def test_kept_work_with_keys_of_no_kind_is_refused() -> None:
+    """The bytes of handles and roles are looked at as the rest is."""
+    shot = script.demo()
+    curve = shot.curves("porter").curves[0]
+    for column, wrong in (("in_kind", 6), ("out_kind", 200), ("role", 3)):
+        columns = {name: getattr(curve, name) for name in COLUMN_TYPES}
+        columns[column] = np.full(len(curve), wrong, np.uint8)
+        with pytest.raises(BadMotion, match="kind that there is not"):
+            Curve.from_columns(columns)
+    data = bytearray(unsaved_bytes(shot, {"pid": 1, "began": "0"}, {}))
+    data[-40:] = b"\xff" * 40
+    with pytest.raises(BovrinError):
+        shot_to_text(unsaved_shot(bytes(data), head_of(bytes(data)), Path("it"), Path("it")))
+
+
+def test_names_with_halves_of_letters_are_written_with_question_marks(tmp_path: Path) -> None:
+    """A file's name need not be text, and JSON can spell half a letter: what is brought is saved and read again."""
+    stroll = (cast.FOLDER / "stroll.glb").read_bytes()
+    odd = tmp_path / os.fsdecode(b"no\xff.glb")
+    odd.write_bytes(stroll)
+    reader = GlbReader(stroll, "it")
+    nodes = [{**node, "name": "\ud800" + str(node["name"])} for node in reader.items("nodes")]
+    half = tmp_path / "half.glb"
+    half.write_bytes(packed({**reader.document, "nodes": nodes, "extras": {}}, reader.blob))
+    for file in (odd, half):
+        shot = save(script.bring(file), tmp_path / f"{len(file.name)}.bovrin.json")
+        assert shot_to_text(load(tmp_path / f"{len(file.name)}.bovrin.json")) == shot_to_text(shot)
+    with pytest.raises(CannotWrite, match=r"'a\?b' holds half a letter"):
+        save(replace(shot, title="a\ud800b"), tmp_path / "title.bovrin.json")
+    path = tmp_path / os.fsdecode(b"path\xff.bovrin.json")
+    save(shot, path, versions=3)
+    assert load(path).cast[0].name == shot.cast[0].name
+
+
+def test_numbers_that_a_file_cannot_hold_are_refused() -> None:
+    far = script.set_values(script.demo(), "porter", 119, {"hips/up": 1e39})
+    with pytest.raises(CannotWrite, match="too large"):
+        shot_glb(far)

@@ -125,6 +125,15 @@ def of_json_bytes(data: bytes, rng: Random) -> bytes:
     return json.dumps(of_json(json.loads(data), rng)).encode("utf-8", "replace")
 
 
+def of_lined(data: bytes, rng: Random) -> bytes:
+    """A line of JSON and what follows it: either of them damaged, or all of it as bytes."""
+    line, _, rest = data.partition(b"\n")
+    way = rng.random()
+    if way < 0.2:
+        return of_bytes(data, rng)
+    return of_json_bytes(line, rng) + b"\n" + rest if way < 0.7 else line + b"\n" + of_bytes(rest, rng)
+
+
 def of_glb(data: bytes, rng: Random) -> bytes:
     """A GLB whose description or arrays are others, its lengths mended or not."""
     if rng.random() < 0.25:

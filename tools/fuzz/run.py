@@ -49,9 +49,11 @@ def one(target: Target, seed: int) -> tuple[str, bytes]:
     return "loaded", data
 
 
-def run(seconds: float, first: int = 0, keep: Path | None = None, most: int | None = None) -> dict[str, list[str]]:
+def run(
+    seconds: float, first: int = 0, keep: Path | None = None, most: int | None = None, only: str = ""
+) -> dict[str, list[str]]:
     """Go through all readers in turn for so long; the failures of each, the last lines of their tracebacks."""
-    every = list(targets())
+    every = [target for target in targets() if only in target.name]
     failures: dict[str, list[str]] = {target.name: [] for target in every}
     counts = dict.fromkeys(failures, 0)
     began, number = time.monotonic(), first
@@ -88,10 +90,11 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=10.0)
     parser.add_argument("--first", type=int, default=0)
     parser.add_argument("--keep", type=Path)
+    parser.add_argument("--only", default="", help="readers with this in their name")
     chosen = parser.parse_args()
     if chosen.keep is not None:
         chosen.keep.mkdir(parents=True, exist_ok=True)
-    sys.exit(any(run(chosen.minutes * 60, chosen.first, chosen.keep).values()))
+    sys.exit(any(run(chosen.minutes * 60, chosen.first, chosen.keep, only=chosen.only).values()))
 
 
 if __name__ == "__main__":

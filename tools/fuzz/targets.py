@@ -5,28 +5,37 @@ from __future__ import annotations
 import base64
 import json
 import os
+import shutil
 import struct
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import numpy as np
 
 from bovrin import cast, script
 from bovrin.errors import BovrinError
+from bovrin.figure.guess import guess_build
+from bovrin.figure.setup import setup_of
 from bovrin.figure.staging import staged
 from bovrin.formats.bringing import bring_file
 from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.container import GlbReader, packed
 from bovrin.formats.figure_file import figure_from_bytes
+from bovrin.formats.gltf_figure import brought
+from bovrin.formats.kept_setups import keep_guess
 from bovrin.formats.markers import read_markers
 from bovrin.formats.pose_book import book_from_bytes, book_text
 from bovrin.formats.project import load, save, shot_to_text
 from bovrin.formats.shot_glb import shot_glb
-from bovrin.shot import Pose, Shot
+from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.shot import Joint, Pose, Shot
 from tools.fuzz import mutators
 from tools.fuzz.mutators import Random
 
+HEAD = {"pid": 1, "began": "0", "path": None}
 SRT = "1\n00:00:01,000 --> 00:00:02,500\n<i>Lines</i>\n\n2\n00:01:00,000 --> 00:01:01,000\nMore {\\an8}lines\n"
 VTT = "WEBVTT\n\n00:01.000 --> 00:02.500\nLines\n\n00:00:03.000 --> 00:00:04.000\nMore\n"
 CSV = 'start,end,words,kind,colour\n101,110,"hears, turns",section,teal\n111.5,120,goes,note,plum\n'
@@ -68,6 +77,8 @@ def targets() -> Iterator[Target]:
     yield Target("glb", (stroll, whole), mutators.of_glb, lambda data, folder: _brought(data, folder / "m.glb"))
     yield Target("gltf", (_gltf_of(stroll),), mutators.of_json_bytes, lambda d, folder: _brought(d, folder / "m.gltf"))
     yield Target("bvh", (bvh_text(shot).encode(),), mutators.of_text, lambda d, folder: _brought(d, folder / "m.bvh"))
+    yield Target("unsaved work", (unsaved_bytes(shot, HEAD, {}),), mutators.of_lined, _unsaved)
+    yield Target("setup", (setup_of(guess_build(_stranger()[1])).encode(),), mutators.of_json_bytes, _setup)
     book = book_text(
         (Pose("stand", "porter", {"hips": (0, 0, 0, 1)}, {"hips": (0, 0, 0)}, {"hips": {"a": 1}}),)
     ).encode()
@@ -85,6 +96,41 @@ def _project(data: bytes, folder: Path) -> None:
 def _brought(data: bytes, path: Path) -> None:
     path.write_bytes(data)
     _worked_on(bring_file(path)[0], path.parent)
+
+
+def _unsaved(data: bytes, folder: Path) -> None:
+    _worked_on(unsaved_shot(data, head_of(data), folder / "m.bovrin.json", folder), folder)
+
+
+@cache
+def _stranger() -> tuple[bytes, tuple[Joint, ...]]:
+    """The goat as a file that says nothing of its rig, and its joints."""
+    data = cast.figure_path("goat").read_bytes()
+    (size,) = struct.unpack_from("<I", data, 12)
+    document, blob = json.loads(data[20 : 20 + size]), data[28 + size :]
+    document.pop("extras", None)
+    for skin in document["skins"]:
+        skin.pop("extras", None)
+    bare = packed({k: v for k, v in document.items() if k != "asset"} | {"asset": {"version": "2.0"}}, blob)
+    return bare, brought(GlbReader(bare, "it"), [], None).tree.joints
+
+
+def _setup(data: bytes, folder: Path) -> None:
+    """What was corrected of a skeleton and kept is found again when a file with its joints is brought."""
+    bare, joints = _stranger()
+    before = os.environ.get("XDG_DATA_HOME")
+    os.environ["XDG_DATA_HOME"] = str(folder / "kept")
+    try:
+        keep_guess(joints, guess_build(joints)).write_bytes(data)
+        (folder / "m.glb").write_bytes(bare)
+        shot = bring_file(folder / "m.glb")[0]
+    except BovrinError as error:
+        raise AssertionError(f"a damaged setup keeps a sound file away: {error}") from error
+    finally:
+        shutil.rmtree(folder / "kept", ignore_errors=True)
+        del os.environ["XDG_DATA_HOME"]
+        os.environ.update({} if before is None else {"XDG_DATA_HOME": before})
+    _worked_on(shot, folder)
 
 
 def _markers(ending: str) -> Callable[[bytes, Path], object]:

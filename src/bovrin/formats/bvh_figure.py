@@ -14,6 +14,7 @@ from bovrin.figure.rig_growing import with_channels
 from bovrin.figure.rig_making import make_rig
 from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, read_bvh, size_of
+from bovrin.formats.files import stem_of
 from bovrin.formats.found import Found
 from bovrin.formats.units import is_doubtful, metres_in
 from bovrin.motion.rotations import euler_matrix, followed, going_on, looked_at, matrix_euler, order_for_steps
@@ -38,7 +39,7 @@ WHOLE = "whole"
 
 def shot_from_bvh(path: Path, scale: float | None = None) -> Found:
     """A shot that holds the figure and the motion of a file, and what was left out. scale: metres in a unit of the file."""
-    return shot_of(read_bvh(path), path.stem, str(path), scale)
+    return shot_of(read_bvh(path), stem_of(path), str(path), scale)
 
 
 def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Found:

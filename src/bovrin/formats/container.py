@@ -12,13 +12,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.errors import BrokenFile
+from bovrin.errors import BrokenFile, CannotWrite
 
 MAGIC, JSON_CHUNK, BINARY_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
 FLOAT = 5126
 COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, FLOAT: np.float32}
 MOST_NOUGHTS = 3_000_000
 """Numbers of an array that is not in the file at all."""
+DEEPEST = 100
+"""Lists and objects of a description that lie in one another."""
 MOST_NUMBERS = 60_000_000
 """More than this no array of a figure holds; a file that claims so is damaged."""
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
@@ -39,7 +41,7 @@ class GlbWriter:
 
     def array(self, data: NDArray[Any], kind: str, *, target: int | None = None, bounds: bool = False) -> int:
         """Add an array as an accessor of the given kind ("VEC3" …); returns its index."""
-        flat = np.ascontiguousarray(data)
+        flat = as_floats(data) if data.dtype.kind == "f" else np.ascontiguousarray(data)
         code = next(c for c, dtype in COMPONENTS.items() if flat.dtype == dtype)
         self._blob.extend(b"\0" * (-len(self._blob) % 4))
         view = {"buffer": 0, "byteOffset": len(self._blob), "byteLength": flat.nbytes}
@@ -111,10 +113,14 @@ class GlbReader:
             at += 8 + size
         try:
             document = json.loads(chunks.get(JSON_CHUNK, b""), parse_constant=lambda _: None)
+            if b"\\ud" in chunks[JSON_CHUNK].lower():  # halves of letters
+                document = json.loads(json.dumps(document, ensure_ascii=False).encode("utf-8", "replace"))
         except (ValueError, RecursionError) as error:
             raise self.fault("the description inside the figure file cannot be read.") from error
         if not isinstance(document, dict):
             raise self.fault("the description inside the figure file is not what glTF asks for.")
+        if lies_deep(document):
+            raise self.fault(f"the description inside the figure file lies more than {DEEPEST} levels deep.")
         return document, chunks.get(BINARY_CHUNK, b"")
 
     def items(self, group: str) -> list[dict[str, Any]]:
@@ -220,6 +226,28 @@ class GlbReader:
         if self.number(view, "buffer", 0) != 0 or start + size > len(self.blob):
             raise self.fault("a part of the figure file reaches past its end.")
         return self.blob[start : start + size]
+
+
+def as_floats(data: NDArray[Any]) -> NDArray[np.float32]:
+    """Numbers as files hold them; CannotWrite when some are too large for that."""
+    with np.errstate(over="ignore"):
+        flat = np.ascontiguousarray(data, np.float32)
+    if not np.isfinite(flat).all():
+        raise CannotWrite(
+            "the shot holds numbers that are too large for the file.", advice="Look for a key far off, and mend it."
+        )
+    return flat
+
+
+def lies_deep(document: Any) -> bool:
+    """Whether more of a JSON document lies in one another than anybody means to."""
+    level = [document]
+    for _ in range(DEEPEST):
+        rows = (item.values() if isinstance(item, dict) else item for item in level)
+        level = [inner for row in rows for inner in row if isinstance(inner, dict | list)]
+        if not level:
+            return False
+    return True
 
 
 def packed(document: dict[str, Any], blob: bytes) -> bytes:

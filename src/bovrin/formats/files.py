@@ -84,7 +84,17 @@ def read_bytes(path: Path, kind: str) -> bytes:
 
 def shown(path: Path) -> str:
     """A path as it can be told, whatever bytes it is made of."""
-    return str(path).encode("utf-8", "replace").decode().replace("\0", "\N{SYMBOL FOR NULL}")
+    return whole_letters(str(path)).replace("\0", "\N{SYMBOL FOR NULL}")
+
+
+def whole_letters(text: str) -> str:
+    """A text with a question mark for each half of a letter, which no file can hold."""
+    return text.encode("utf-8", "replace").decode()
+
+
+def stem_of(path: Path) -> str:
+    """What something out of a file is called after it."""
+    return whole_letters(path.stem)
 
 
 def file_stem(name: str) -> str:

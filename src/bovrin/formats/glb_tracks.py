@@ -99,7 +99,7 @@ class TrackWriter:
             self._inputs[mark] = self.writer.array(seconds.reshape(-1, 1), "SCALAR", bounds=True)
         shape = {"rotation": "VEC4", "weights": "SCALAR"}.get(path, "VEC3")
         flat = data.reshape(-1, 1) if path == "weights" else data
-        output = self.writer.array(flat.astype(np.float32), shape)
+        output = self.writer.array(flat, shape)
         sampler = {"input": self._inputs[mark], "output": output, "interpolation": kind}
         self.animation["samplers"].append(sampler)
         target = {"node": node, "path": path}

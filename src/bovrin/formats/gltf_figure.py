@@ -20,6 +20,7 @@ from bovrin.figure.setup import setup_of
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
+from bovrin.formats.files import stem_of
 from bovrin.formats.found import Found, together
 from bovrin.formats.glb_cast import cast_of
 from bovrin.formats.gltf_merge import without_motion
@@ -66,9 +67,9 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     reader, left_out = read_source(path)
     try:
         members = cast_of(reader)
-        readers = [(one.reader, one.name) for one in members] or [(reader, path.stem)]
+        readers = [(one.reader, one.name) for one in members] or [(reader, stem_of(path))]
         told = [_shot(one, name, path, scale, left_out) for one, name in readers]
-        shot = together(path.stem, [own for own, _ in told]) if members else told[0][0]
+        shot = together(stem_of(path), [own for own, _ in told]) if members else told[0][0]
     except BadFigure as error:
         raise BadFigure(error.what, where=str(path), advice=error.advice) from error
     except BovrinError:

@@ -17,7 +17,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
 from bovrin.formats.figure_file import figure_bytes, read_figure
-from bovrin.formats.files import file_stem, read_bytes, write_atomically
+from bovrin.formats.files import file_stem, read_bytes, whole_letters, write_atomically
 from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
@@ -69,6 +69,17 @@ def shot_to_text(shot: Shot) -> str:
         lines[-1] += ","
         lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in shot.takes) + "]")
     return "{\n" + "\n".join(lines) + "\n}\n"
+
+
+def shot_to_bytes(shot: Shot) -> bytes:
+    """The project file. CannotWrite when a name or a text cannot be written."""
+    try:
+        return shot_to_text(shot).encode()
+    except UnicodeEncodeError as error:
+        words = error.object[: error.start].rpartition('"')[2] + error.object[error.start :].partition('"')[0]
+        raise CannotWrite(
+            f"'{whole_letters(words)}' holds half a letter.", advice="Write it anew, then save again."
+        ) from error
 
 
 def _take_text(shot: Shot, take: Take) -> str:
@@ -142,7 +153,7 @@ def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
         if versions and (not target.is_file() or target.read_bytes() != written.read_bytes()):
             keep_version(target, versions)
 
-    write_atomically(target, shot_to_text(shot).encode(), check)
+    write_atomically(target, shot_to_bytes(shot), check)
     return shot
 
 

@@ -17,6 +17,7 @@ from bovrin.errors import FileProblem
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
 from bovrin.formats.colours import to_linear
+from bovrin.formats.container import as_floats
 from bovrin.motion.rotations import matrix_quaternion, unrolled
 from bovrin.shot import Figure, Piece, Shot
 
@@ -94,7 +95,7 @@ class _Stage:
         places = animation.CreateTranslationsAttr()
         rotations, scales = animation.CreateRotationsAttr(), animation.CreateScalesAttr()
         for n, frame in enumerate(self.frames):  # the library takes one frame at a time
-            places.Set(vt.Vec3fArray.FromNumpy(np.ascontiguousarray(local[n, :, :3, 3], np.float32)), float(frame))
+            places.Set(vt.Vec3fArray.FromNumpy(as_floats(local[n, :, :3, 3])), float(frame))
             quats = [gf.Quatf(float(q[3]), float(q[0]), float(q[1]), float(q[2])) for q in turns[n]]
             rotations.Set(vt.QuatfArray(quats), float(frame))
             scales.Set(vt.Vec3hArray([gf.Vec3h(*(float(x) for x in s)) for s in sizes[n]]), float(frame))
@@ -103,8 +104,8 @@ class _Stage:
         lib = self.lib
         vt = lib.Vt
         mesh = lib.UsdGeom.Mesh.Define(self.stage, path)
-        mesh.CreatePointsAttr(vt.Vec3fArray.FromNumpy(np.ascontiguousarray(piece.positions, np.float32)))
-        mesh.CreateNormalsAttr(vt.Vec3fArray.FromNumpy(np.ascontiguousarray(piece.normals, np.float32)))
+        mesh.CreatePointsAttr(vt.Vec3fArray.FromNumpy(as_floats(piece.positions)))
+        mesh.CreateNormalsAttr(vt.Vec3fArray.FromNumpy(as_floats(piece.normals)))
         mesh.SetNormalsInterpolation(lib.UsdGeom.Tokens.vertex)
         mesh.CreateFaceVertexCountsAttr(vt.IntArray.FromNumpy(np.full(len(piece.triangles), 3, np.int32)))
         mesh.CreateFaceVertexIndicesAttr(vt.IntArray.FromNumpy(piece.triangles.astype(np.int32).ravel()))
@@ -115,9 +116,7 @@ class _Stage:
         binding = lib.UsdSkel.BindingAPI.Apply(mesh.GetPrim())
         binding.CreateSkeletonRel().SetTargets([skeleton.GetPath()])
         binding.CreateJointIndicesPrimvar(False, 4).Set(vt.IntArray.FromNumpy(piece.joints.astype(np.int32).ravel()))
-        binding.CreateJointWeightsPrimvar(False, 4).Set(
-            vt.FloatArray.FromNumpy(np.ascontiguousarray(piece.weights, np.float32).ravel())
-        )
+        binding.CreateJointWeightsPrimvar(False, 4).Set(vt.FloatArray.FromNumpy(as_floats(piece.weights).ravel()))
         binding.CreateGeomBindTransformAttr(lib.Gf.Matrix4d(1.0))
         if piece.morphs:
             self._add_shapes(figure, piece, mesh, binding, path)
@@ -129,7 +128,7 @@ class _Stage:
         targets = []
         for name, (_, deltas) in zip(names, piece.morphs, strict=True):
             shape = lib.UsdSkel.BlendShape.Define(self.stage, f"{path}/{name}")
-            shape.CreateOffsetsAttr(lib.Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(deltas, np.float32)))
+            shape.CreateOffsetsAttr(lib.Vt.Vec3fArray.FromNumpy(as_floats(deltas)))
             targets.append(shape.GetPath())
         binding.CreateBlendShapesAttr(names)
         binding.CreateBlendShapeTargetsRel().SetTargets(targets)
@@ -140,7 +139,7 @@ class _Stage:
         amounts = staged(self.shot, figure.name, self.frames).amounts
         weights = animation.CreateBlendShapeWeightsAttr()
         for n, frame in enumerate(self.frames):
-            weights.Set(lib.Vt.FloatArray.FromNumpy(np.ascontiguousarray(amounts[n], np.float32)), float(frame))
+            weights.Set(lib.Vt.FloatArray.FromNumpy(as_floats(amounts[n])), float(frame))
 
     def _matrices(self, matrices: Floats) -> Any:
         """The library counts vectors as rows."""

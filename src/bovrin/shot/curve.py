@@ -89,6 +89,8 @@ COLUMN_TYPES = {
     "out_span": np.float64,
 }
 
+_LAST = {"in_kind": max(HandleKind), "out_kind": max(HandleKind), "role": max(KeyRole)}
+
 GRID = 2.0**24
 """Parts of a frame on which keys can lie: moved by whole frames there and back, a key is exactly where it was."""
 
@@ -266,14 +268,18 @@ class Curve:
 def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     """A column as a read-only array of its type; BadMotion if it has another length or holds what is no number."""
     dtype = COLUMN_TYPES[name]
-    column: NDArray[Any] = np.ascontiguousarray(values, dtype)
+    with np.errstate(invalid="ignore"):
+        column: NDArray[Any] = np.ascontiguousarray(values, dtype)
     if name == "frames" and column.size:
-        on_grid = np.rint(column * GRID) / GRID
+        with np.errstate(over="ignore"):
+            on_grid = np.rint(column * GRID) / GRID
         column = column if np.array_equal(on_grid, column) else on_grid
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
     if dtype is np.float64 and not np.isfinite(column).all():
         raise BadMotion(f"a curve holds a number that is not finite in '{name}'.")
+    if name in _LAST and column.size and column.max() > _LAST[name]:
+        raise BadMotion(f"a curve has a key of a kind that there is not in '{name}'.")
     if column.flags.writeable:
         column = column.copy()
         column.setflags(write=False)

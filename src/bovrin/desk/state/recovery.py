@@ -12,17 +12,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import msgspec
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QStandardPaths, QTimer
 
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError, BrokenFile
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.files import write_atomically
-from bovrin.formats.project import shot_from_bytes, shot_to_text
-from bovrin.formats.raw_motion import Manifest, keys_of, with_keys, without_keys
+from bovrin.formats.unsaved import Head, head_of, unsaved_bytes, unsaved_shot
 from bovrin.shot import Figure, Shot
 
 DELAY = 700
@@ -45,10 +41,9 @@ def _began(pid: int) -> str:
         return ""
 
 
-def _lives(head: dict[str, Any]) -> bool:
+def _lives(head: Head) -> bool:
     """Whether the run that wrote a head goes on."""
-    began = str(head["began"])
-    return bool(began) and _began(int(head["pid"])) == began
+    return bool(head.began) and _began(head.pid) == head.began
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -125,16 +120,13 @@ class Recovery(QObject):
 
     def _written(self, shot: Shot, head: dict[str, Any], now: int) -> str | None:
         """Write a shot; what went wrong, if anything did. Runs on any thread."""
-        text = shot_to_text(without_keys(shot)).encode()
-        manifest, arrays = keys_of(shot)
         with self._writing:
             if now != self._round:
                 return None  # saved meanwhile
             try:
                 (self.place / FIGURES).mkdir(parents=True, exist_ok=True)
                 kept = {f.source: self._figure(f) for f in shot.cast if not f.source.startswith("cast:")}
-                told = {**head, "figures": kept, "text": len(text), "keys": msgspec.to_builtins(manifest)}
-                write_atomically(self.file, b"".join([json.dumps(told).encode(), b"\n", text, *map(_bytes, arrays)]))
+                write_atomically(self.file, unsaved_bytes(shot, head, kept))
             except (OSError, BovrinError) as error:
                 return str(error)
         return None
@@ -184,13 +176,9 @@ def left_behind() -> list[LeftBehind]:
             found.append(one)
     for place in folder().glob(f"*/{HERE}"):  # of runs that ended without work
         with suppress(Exception):
-            if not _lives(json.loads(place.read_bytes())) and not (place.parent / WORK).exists():
+            if not _lives(head_of(place.read_bytes())) and not (place.parent / WORK).exists():
                 shutil.rmtree(place.parent, ignore_errors=True)
     return found
-
-
-def _bytes(array: NDArray[Any]) -> bytes:
-    return np.ascontiguousarray(array).tobytes()
 
 
 def _changed(file: Path) -> float:
@@ -203,19 +191,12 @@ def _changed(file: Path) -> float:
 def _read(file: Path) -> LeftBehind | None:
     """The work in a file; None while the run that wrote it lives."""
     data = file.read_bytes()
-    first, _, rest = data.partition(b"\n")
-    head = json.loads(first if file.name == WORK else data)
+    head = head_of(data)
     if _lives(head):
         return None
-    project = rest[: int(head["text"])] if file.name == WORK else head["project"].encode()
-    path = Path(head["path"]) if head["path"] else None
-    spare = {source: file.parent / FIGURES / name for source, name in head.get("figures", {}).items()}
+    path = Path(head.path) if head.path else None
     try:
-        shot = shot_from_bytes(project, path or file, spare)
-        if file.name == WORK:
-            keys = msgspec.convert(head["keys"], Manifest)
-            shot = with_keys(shot, keys, memoryview(rest)[len(project) :])
-        return LeftBehind(file, shot, path)
+        return LeftBehind(file, unsaved_shot(data, head, path or file, file.parent / FIGURES), path)
     except BrokenFile:
         raise
     except BovrinError as error:
@@ -237,7 +218,7 @@ def open_elsewhere(path: Path, own: Path) -> bool:
     wanted = str(path.resolve())
     for here in folder().glob(f"*/{HERE}"):
         with suppress(Exception):
-            head = json.loads(here.read_bytes())
-            if here.parent != own and head["path"] == wanted and _lives(head):
+            head = head_of(here.read_bytes())
+            if here.parent != own and head.path == wanted and _lives(head):
                 return True
     return False
