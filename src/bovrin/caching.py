@@ -24,9 +24,14 @@ class IdentityCache:
         self._entries: OrderedDict[tuple[Hashable, ...], tuple[tuple[Any, ...], Any]] = OrderedDict()
         self._lock = RLock()
 
+    def holds(self, keys: tuple[Any, ...]) -> bool:
+        """Whether the result for these objects is kept."""
+        with self._lock:
+            return _ident(keys) in self._entries
+
     def get(self, keys: tuple[Any, ...], make: Callable[[], Result]) -> Result:
         """The kept result for these objects, made on first asking."""
-        ident = tuple(id(key) if not isinstance(key, (str, int, float, tuple)) else key for key in keys)
+        ident = _ident(keys)
         with self._lock:
             found = self._entries.get(ident)
             if found is not None:
@@ -44,6 +49,10 @@ class IdentityCache:
                 gone, _ = self._entries.popitem(last=False)
                 self._weights.pop(gone, None)
         return made
+
+
+def _ident(keys: tuple[Any, ...]) -> tuple[Hashable, ...]:
+    return tuple(id(key) if not isinstance(key, (str, int, float, tuple)) else key for key in keys)
 
 
 def cached_by_identity(

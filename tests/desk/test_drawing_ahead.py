@@ -1,9 +1,12 @@
 """While nothing happens the frames of playing are drawn, so that the first run has them; a change throws them away."""
 
 import numpy as np
+import pytest
 from pytestqt.qtbot import QtBot
 
 from bovrin.desk.kit.images import Picture
+from bovrin.desk.stage import picture as picture_module
+from bovrin.desk.stage.picture import StagePicture
 from bovrin.desk.state.editing import edit
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
@@ -49,3 +52,20 @@ def test_nothing_is_drawn_during_a_drag_or_while_playing(window: Window, demo: S
     assert not picture.kept
     session.document.preview(None)
     picture.frames_ahead = None
+
+
+def test_a_picture_that_takes_long_is_drawn_plain_and_nothing_ahead(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A step to another frame is answered by one drawing; nothing follows that would keep the next step waiting."""
+    picture, drawn = window.stage.main.picture, list[bool]()
+    own = StagePicture._drawn
+    monkeypatch.setattr(StagePicture, "_drawn", lambda self, *, fine: (drawn.append(fine), own(self, fine=fine))[1])
+    for slow, wanted in ((1e9, [False, True]), (0.0, [False])):
+        monkeypatch.setattr(picture_module, "SLOW", slow)
+        qtbot.wait(400)
+        drawn.clear()
+        window.session.go_to(window.session.frame + 3)
+        qtbot.wait(600)
+        assert drawn == wanted
+        assert slow or not picture._idle.isActive()

@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -6,7 +8,7 @@ from hypothesis import strategies as st
 from bovrin import script
 from bovrin.errors import UnknownName
 from bovrin.figure.solve import solve
-from bovrin.figure.staging import staged, stance
+from bovrin.figure.staging import staged, stance, stances
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot
 
@@ -44,3 +46,20 @@ def test_a_stance_is_the_staging_of_its_frame(demo: Shot) -> None:
     assert here.with_values({}) is here
     with pytest.raises(UnknownName):
         staged(demo, "nobody", 101)
+
+
+@given(st.floats(101, 149))
+def test_figures_of_one_rig_solved_together_are_each_alone(demo: Shot, frame: float) -> None:
+    porter, curves = demo.figure("porter"), demo.curves("porter")
+    many = demo
+    for n in range(3):
+        own = curves.replaced({n: curves[n + 1], 5: curves[6]})
+        many = many.with_figure(replace(porter, name=f"porter {n}"), own)
+    names = [figure.name for figure in many.cast]
+    found = stances(many, names, frame)
+    assert list(found) == names
+    for name in names:
+        values = channel_values(many.curves(name), many.figure(name).rig, [frame])
+        assert np.array_equal(found[name].values, values[0])
+        assert np.allclose(found[name].world, solve(many.figure(name).rig, values)[0], atol=1e-12)
+        assert stance(many, name, frame) is found[name]

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from bovrin import script
-from bovrin.figure.normals import bent_normals, face_normals
+from bovrin.figure.normals import Bending, face_normals
 from bovrin.picture.item import Item, item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS
@@ -61,9 +61,9 @@ def test_normals_turn_with_the_faces_that_shapes_turn() -> None:
     flat = face_normals(places, triangles)
     assert np.allclose(flat, [0, 0, 1])
     tilted = places @ np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]], float)
-    assert np.allclose(bent_normals(flat, places, tilted, triangles), face_normals(tilted, triangles), atol=1e-6)
+    assert np.allclose(Bending(flat, places, triangles).at(tilted), face_normals(tilted, triangles), atol=1e-6)
     soft = np.tile(np.float32([0.6, 0, 0.8]), (4, 1))
-    assert np.allclose(bent_normals(soft, places, places, triangles), soft), "nothing moved, nothing turned"
+    assert np.allclose(Bending(soft, places, triangles).at(places), soft), "nothing moved, nothing turned"
 
 
 def test_a_shape_that_tilts_a_face_changes_its_tone() -> None:

@@ -6,6 +6,7 @@ and hands channel values on. Craft that edits keys reads keys; whoever asks what
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 
 import numpy as np
@@ -76,6 +77,29 @@ def _staged(curves: CurveSet, rig: Rig, frames: Floats) -> Staged:
 def stance(shot: Shot, figure: str, frame: float) -> Stance:
     """The stance of a figure at a frame."""
     return staged(shot, figure, frame).stance
+
+
+def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stance]:
+    """The stances of some figures at a frame, by name: those with one rig are solved together."""
+    named = {name: (shot.curves(name), shot.figure(name).rig, (float(frame),)) for name in figures}
+    by_rig: dict[int, list[tuple[CurveSet, Rig, tuple[float]]]] = {}
+    for keys in named.values():
+        if not _kept.holds(keys):
+            by_rig.setdefault(id(keys[1]), []).append(keys)
+    for alike in by_rig.values():
+        _solve_together(alike)
+    return {name: stance(shot, name, frame) for name in named}
+
+
+def _solve_together(alike: list[tuple[CurveSet, Rig, tuple[float]]]) -> None:
+    """Keep what figures of one rig do at a frame."""
+    apart = [_staged(curves, rig, np.array(frame)) for curves, rig, frame in alike]
+    rig = alike[0][1]
+    worlds = solve(rig, np.concatenate([one.values for one in apart]))
+    worlds.setflags(write=False)
+    for keys, one, world in zip(alike, apart, worlds, strict=True):
+        one.__dict__["world"] = world[None]
+        _kept.get(keys, lambda one=one: one)  # type: ignore[misc]
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:

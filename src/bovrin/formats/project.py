@@ -25,6 +25,7 @@ from bovrin.shot import (
     CHANGED,
     Blend,
     Card,
+    Curve,
     CurveSet,
     Figure,
     Group,
@@ -94,9 +95,14 @@ def _take_text(shot: Shot, take: Take) -> str:
     figures = []
     for figure in shot.cast:
         named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
-        rows = [f"   {_json(name)}: {_json(curve_to_data(curve))}" for name, curve in named if len(curve)]
+        rows = [f"   {_json(name)}: {_curve_text(curve)}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"
+
+
+def _curve_text(curve: Curve) -> str:
+    """A curve in one line, as the rest of the file is written but quicker: recordings are long."""
+    return msgspec.json.format(msgspec.json.encode(curve_to_data(curve)), indent=0).decode()
 
 
 def _traces_text(shot: Shot, take: Take) -> str:

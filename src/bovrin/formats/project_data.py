@@ -155,13 +155,13 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
     curve = curve.settled()
     row: dict[str, object] = {"frames": curve.frames.tolist(), "values": curve.values.tolist()}
     for name, (column, words) in _COLUMNS.items():
-        entries = getattr(curve, column).tolist()
+        entries = getattr(curve, column)
+        if not len(entries):
+            continue
+        short = entries[0].item() if (entries == entries[0]).all() else entries.tolist()
         if words is not None:
             spoken = list(words)
-            entries = [spoken[i] for i in entries]
-        if not entries:
-            continue
-        short = entries[0] if all(e == entries[0] for e in entries) else entries
+            short = [spoken[i] for i in short] if isinstance(short, list) else spoken[short]
         if short != _DEFAULTS[name]:
             row[name] = short
     row |= {name: getattr(curve, name).words for name in ("before", "after") if getattr(curve, name)}

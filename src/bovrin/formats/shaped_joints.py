@@ -13,6 +13,8 @@ from bovrin.motion.rotations import turn_only
 Floats = NDArray[np.float64]
 
 RIGID = 1e-6
+EVEN = 1e-7
+"""Scales that differ by less are even."""
 
 
 def shaped(world: Floats) -> NDArray[np.intp]:
@@ -25,7 +27,8 @@ def shaped(world: Floats) -> NDArray[np.intp]:
 def rigid(world: Floats) -> Floats:
     """The same joints with the stretch taken out of their turns."""
     result = world.copy()
-    result[..., :3, :3] = turn_only(world[..., :3, :3])
+    joints = shaped(world)
+    result[:, joints, :3, :3] = turn_only(world[:, joints, :3, :3])
     return result
 
 
@@ -35,25 +38,35 @@ def in_two(linear: Floats) -> tuple[Floats, Floats, Floats]:
     Every matrix that does not mirror is a turn, a scale and a turn (singular values). Where the scale is even any outer
     turn would do; the one before is kept.
     """
-    turn = turn_only(linear)
+    outer, scales, across = np.linalg.svd(linear)
+    turn = outer @ across
     stretch = linear @ np.swapaxes(turn, -1, -2)
-    scales, outer = np.linalg.eigh((stretch + np.swapaxes(stretch, -1, -2)) / 2)
     outer[np.linalg.det(outer) < 0, :, 0] *= -1
-    for f in range(len(outer)):  # each frame takes up the axes of the one before, so this goes in order
-        before = outer[f - 1] if f else np.eye(3)
-        if np.ptp(scales[f]) < 1e-7:
-            outer[f] = before
-            continue
-        ways = outer[f] @ _axis_swaps()
-        best = int(np.einsum("wij,ij->w", ways, before).argmax())
-        outer[f] = ways[best]
+    outer = _followed(outer, np.ptp(scales, axis=1) < EVEN)
     scale = np.einsum("fji,fjk,fki->fi", outer, stretch, outer)
     return outer, scale, np.swapaxes(outer, -1, -2) @ turn
 
 
+def _followed(axes: Floats, free: NDArray[np.bool_]) -> Floats:
+    """Axes (F, 3, 3) named and signed so that each frame takes up those of the one before; where they are free, just those.
+
+    Which names fit a frame best hangs on the frame before it only through a swap of that one's: swaps are put together.
+    """
+    given = np.concatenate([np.eye(3)[None], axes[~free]])
+    steps = np.swapaxes(given[1:], -1, -2) @ given[:-1]
+    swaps, then = _axis_swaps()
+    told = np.einsum("wij,fij->fw", swaps, steps).argmax(1)
+    reach = 1
+    while reach < len(told):  # prefix products by doubling (Hillis and Steele 1986)
+        told = np.concatenate([told[:reach], then[told[reach:], told[:-reach]]])
+        reach *= 2
+    named = np.concatenate([given[:1], given[1:] @ swaps[told]])
+    return np.asarray(named[np.cumsum(~free)])
+
+
 @lru_cache(maxsize=1)
-def _axis_swaps() -> Floats:
-    """The 24 turns that carry axes to axes (24, 3, 3)."""
+def _axis_swaps() -> tuple[Floats, NDArray[np.intp]]:
+    """The 24 turns that carry axes to axes (24, 3, 3), and which of them one after another is (24, 24)."""
     found = []
     for order in permutations(range(3)):
         for signs in product((1.0, -1.0), repeat=3):
@@ -61,4 +74,6 @@ def _axis_swaps() -> Floats:
             matrix[range(3), order] = signs
             if np.linalg.det(matrix) > 0:
                 found.append(matrix)
-    return np.array(found)
+    swaps = np.array(found)
+    products = np.einsum("aij,bjk->abik", swaps, swaps)
+    return swaps, np.abs(products[:, :, None] - swaps).sum((-1, -2)).argmin(-1)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.staging import stance
+from bovrin.figure.staging import stances
 from bovrin.figure.stance import Stance
 from bovrin.shot import Figure, Shot
 
@@ -49,4 +49,5 @@ def item_posed(figure: Figure, values: Floats) -> Item:
 
 def items_at(shot: Shot, frame: float) -> list[Item]:
     """Where every figure of a shot is at a frame."""
-    return [item_of(figure, stance(shot, figure.name, frame)) for figure in shot.cast]
+    found = stances(shot, [figure.name for figure in shot.cast], frame)
+    return [item_of(figure, found[figure.name]) for figure in shot.cast]

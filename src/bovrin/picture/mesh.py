@@ -9,7 +9,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.normals import bent_normals
+from bovrin.figure.normals import Bending
 from bovrin.figure.solve import bone_matrices
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
@@ -34,7 +34,7 @@ class Mesh:
         self._figure = figure
         self._pieces = sorted(figure.model.pieces, key=_order)
         self._solid = sum(3 * len(p.triangles) for p in self._pieces if not p.cover.blended)
-        self._around: dict[int, NDArray[np.uint32] | None] = {}
+        self._bending: dict[int, Bending | None] = {}
         self._morphs = np.zeros(len(figure.rig.morph_columns))
         places = np.concatenate([p.positions for p in self._pieces]).astype(np.float32)
         self._places = ctx.buffer(np.ascontiguousarray(places).tobytes())
@@ -91,12 +91,11 @@ class Mesh:
         """Put a piece's vertices, from number `at` on, where amounts of shapes have them; its normals follow."""
         places = morphed(piece, self._figure.rig, morphs).astype(np.float32)
         self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
-        if id(piece) not in self._around:
-            self._around[id(piece)] = _around_shapes(piece)
-        around = self._around[id(piece)]
-        if around is not None:
-            bent = bent_normals(piece.normals, piece.positions, places, around)
-            self._normals.write(np.ascontiguousarray(bent).tobytes(), offset=at * 12)
+        if id(piece) not in self._bending:
+            self._bending[id(piece)] = _bending(piece)
+        bending = self._bending[id(piece)]
+        if bending is not None:
+            self._normals.write(np.ascontiguousarray(bending.at(places)).tobytes(), offset=at * 12)
 
     def draw(self, mode: Mode, brush: Brush) -> None:
         """Draw for a mode, where it was placed last."""
@@ -157,11 +156,11 @@ def _order(piece: Piece) -> int:
     return 0 if _is_plain(piece) else 2 if piece.cover.blended else 1
 
 
-def _around_shapes(piece: Piece) -> NDArray[np.uint32] | None:
-    """The triangles around what shapes move; None where there are too many to follow in every picture."""
+def _bending(piece: Piece) -> Bending | None:
+    """What makes normals follow shapes; None where there are too many triangles around them to follow in every picture."""
     moved = np.any([np.any(deltas, axis=1) for _, deltas in piece.morphs], axis=0)
     around = piece.triangles[moved[piece.triangles].any(1)]
-    return around if len(around) <= MOST_BENT else None
+    return Bending(piece.normals, piece.positions, around) if len(around) <= MOST_BENT else None
 
 
 def _fixed(piece: Piece) -> NDArray[np.float32]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -17,6 +18,8 @@ REST = 160
 IDLE = 900
 """Milliseconds without a change after which frames are drawn ahead."""
 KEPT_BYTES = 256_000_000
+SLOW = 0.1
+"""Seconds for a plain picture above which none is drawn fine or ahead: the window would not answer meanwhile."""
 
 
 class StagePicture(QObject):
@@ -32,6 +35,7 @@ class StagePicture(QObject):
         self.frames_ahead: Callable[[], list[float]] | None = None
         self._image: QImage | None = None
         self._fine = False
+        self._taken = 0.0
         self.kept: dict[float, QImage] = {}
         self._rest = self._timer(REST, self._settle)
         self._idle = self._timer(IDLE, self._draw_ahead)
@@ -49,8 +53,7 @@ class StagePicture(QObject):
             self.kept.clear()
         self.scene.forget()
         self._image, self._fine = None, False
-        if not self.scene.session.playing:
-            self.rest_soon()
+        self._rest.stop()
         self.changed.emit()
 
     def rest_soon(self) -> None:
@@ -58,7 +61,7 @@ class StagePicture(QObject):
         self._rest.start()
 
     def _settle(self) -> None:
-        if not self._busy() and not self.scene.session.playing:
+        if not self._busy() and not self.scene.session.playing and self._taken < SLOW:
             self._fine, self._image = True, None
             self._idle.start()
             self.changed.emit()
@@ -69,7 +72,11 @@ class StagePicture(QObject):
         if session.playing and (found := self.kept.get(session.frame)) is not None:
             return found
         if self._image is None:
+            began = time.perf_counter()
             self._image = self._drawn(fine=self._fine)
+            if not self._fine:
+                self._taken = time.perf_counter() - began
+                self.rest_soon()
             if session.playing:
                 self._keep(session.frame, self._image)
         return self._image

@@ -12,7 +12,7 @@ from bovrin.desk.stage.following import Following
 from bovrin.desk.stage.ghosts import ghosts
 from bovrin.desk.state.session import Session
 from bovrin.figure.body.bends import movers
-from bovrin.figure.staging import stance
+from bovrin.figure.staging import stance, stances
 from bovrin.picture.item import Ghost, Item, item_of
 from bovrin.picture.parts import only_parts
 from bovrin.picture.picked import Hit, Picked
@@ -77,12 +77,13 @@ class Scene(QObject):
         session = self.session
         shot, looking = session.seen, session.looking
         at = session.frame if frame is None else frame
+        shown = [figure for figure in shot.cast if looking.shows(figure)]
+        where = stances(shot, [figure.name for figure in shown], at)
         found = []
-        for figure in shot.cast:
-            if looking.shows(figure):
-                parts = looking.seen_parts(figure)
-                drawn = figure if parts is None else only_parts(figure, parts)
-                found.append(item_of(drawn, stance(shot, figure.name, at)))
+        for figure in shown:
+            parts = looking.seen_parts(figure)
+            drawn = figure if parts is None else only_parts(figure, parts)
+            found.append(item_of(drawn, where[figure.name]))
         return found
 
     def ghosts(self) -> list[Ghost]:

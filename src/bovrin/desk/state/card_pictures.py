@@ -28,6 +28,10 @@ AWAY = 0.45
 KEPT = 400
 REST = 120
 """Milliseconds that what is shown provisionally must rest before it is drawn: a drag goes first."""
+AIR = 3
+"""Times as long as the last picture took, the window is left alone after anything that an animator did."""
+MANY = 100_000
+"""Triangles of a figure up to which its pictures are drawn fine."""
 
 
 class CardPictures(QObject):
@@ -45,7 +49,9 @@ class CardPictures(QObject):
         """While this is set nothing is drawn: the stage's picture goes first when the window opens."""
         self._since = QElapsedTimer()
         self._since.start()
+        self._taken = 0
         session.document.changed.connect(self._since.restart)
+        session.document.frame_changed.connect(self._since.restart)
         self._timer = QTimer(self)
         self._timer.setInterval(15)
         self._timer.timeout.connect(self._make_one)
@@ -81,15 +87,19 @@ class CardPictures(QObject):
         return None
 
     def _make_one(self) -> None:
-        dragged = self._session.document.previewing and self._since.elapsed() < REST
-        if self.paused or self._session.playing or dragged:
+        rest = max(REST if self._session.document.previewing else 0, AIR * self._taken)
+        at_work = self._since.elapsed() < rest
+        if self.paused or self._session.playing or at_work:
             return
         if not self._wanted:
             self._timer.stop()
             return
         key, (figure, values) = self._wanted.popitem()
+        clock = QElapsedTimer()
+        clock.start()
         try:
             self._kept[key] = _drawn(figure, values())
+            self._taken = clock.elapsed()
         except NoPicture:  # the stage says so; cards stay without pictures
             self._wanted.clear()
             return
@@ -112,5 +122,5 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     view = VIEWS["three-quarter"].fitted(around, size[0] / size[1], 1.12)
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
-    look = PictureStyle(backdrop=None, shadow=False, fine=True, line=1.6)
+    look = PictureStyle(backdrop=None, shadow=False, fine=figure.model.triangle_count <= MANY, line=1.6)
     return Picture(shared_renderer().draw([item], view, size, look), RATIO)
