@@ -55,4 +55,5 @@ def left(shot: Shot, name: str) -> Shot:
     def gone(one: Shot) -> Shot:
         return replace(one, cast=cast, take=one.take.without(name))
 
-    return in_every_take(replace(shot, unkeyed=()), gone)
+    spots = tuple(spot for spot in shot.spots if spot.figure != name)
+    return in_every_take(replace(shot, unkeyed=(), spots=spots), gone)

@@ -75,7 +75,7 @@ class Placing:
         return self._done(self._stretched(limb, wanted) if stretch else self._reached(limb, wanted))
 
     def _done(self, fixed: Fixed) -> Values:
-        return self._stance.changes(self._stance.descended(self._stance.local, fixed))
+        return self._stance.changes_alone(self._stance.descended(self._stance.local, fixed))
 
     def _places(self, limb: Limb) -> tuple[Floats, Floats, Floats]:
         return tuple(self._stance.place(j) for j in (limb.upper, limb.middle, limb.end))  # type: ignore[return-value]

@@ -41,6 +41,12 @@ class Staged:
         world.setflags(write=False)
         return world
 
+    def solved(self, world: Floats) -> Staged:
+        """The same, its joints (F, J, 4, 4) worked out elsewhere."""
+        world.setflags(write=False)
+        self.__dict__["world"] = world
+        return self
+
     @property
     def places(self) -> Floats:
         """Where the joints are (F, J, 3), metres."""
@@ -96,10 +102,8 @@ def _solve_together(alike: list[tuple[CurveSet, Rig, tuple[float]]]) -> None:
     apart = [_staged(curves, rig, np.array(frame)) for curves, rig, frame in alike]
     rig = alike[0][1]
     worlds = solve(rig, np.concatenate([one.values for one in apart]))
-    worlds.setflags(write=False)
     for keys, one, world in zip(alike, apart, worlds, strict=True):
-        one.__dict__["world"] = world[None]
-        _kept.get(keys, lambda one=one: one)  # type: ignore[misc]
+        _kept.get(keys, lambda one=one, world=world: one.solved(world[None]))  # type: ignore[misc]
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:

@@ -18,6 +18,10 @@ Floats = NDArray[np.float64]
 Values = dict[int, float]
 
 
+SAME = 1e-11
+"""Metres or radians by which two fits of one place differ."""
+
+
 def unstretched(rig: Rig, values: Floats) -> Floats:
     """Poses (..., C) with all stretch and size at rest: joints are placed in the figure's own proportions."""
     cols = [c for shape in plan_of(rig).shapes for c in (shape.stretch, shape.size, *shape.sizes) if c >= 0]
@@ -112,3 +116,15 @@ class Stance:
             near[list(given)] = list(given.values())
         fit = fitted(self.rig, world[None], near[None])[0]
         return {int(i): float(fit[i]) for i in np.flatnonzero(fit != self.plain)}
+
+    def changes_alone(self, world: Floats) -> Values:
+        """The same, but goals that are out of reach stay where they are, unless their own limb moves."""
+        found = self.changes(world)
+        return {i: value for i, value in found.items() if abs(value - self._as_it_is[i]) > SAME}
+
+    @cached_property
+    def _as_it_is(self) -> Floats:
+        """The channels (C,) that tell the joints where they are, where they tell it otherwise than the stance does; what is
+        told as it is there is no number, so that it differs from all."""
+        found = fitted(self.rig, self.rigid[None], self.plain[None])[0]
+        return np.where(found == self.plain, np.inf, found)

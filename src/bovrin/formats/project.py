@@ -34,6 +34,7 @@ from bovrin.shot import (
     PartOrControl,
     Shot,
     Span,
+    Spot,
     Take,
     Trace,
 )
@@ -64,6 +65,8 @@ def shot_to_text(shot: Shot) -> str:
         head["retiming"] = "all"
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
+    if shot.spots:
+        head["spots"] = [spot._asdict() for spot in shot.spots]
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
     lines.append(f' "take": {_take_text(shot, shot.take)}')
     if shot.takes:
@@ -304,6 +307,7 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         second=project.second,
         retimes_all=project.retiming == "all",
         loops=project.loops,
+        spots=tuple(Spot(s.figure, s.joint, s.at, s.pencil) for s in project.spots),
     )
 
 

@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 5
+VERSION = 6
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -49,6 +49,9 @@ class CurveData(_Data):
     before: EndName = "hold"
     after: EndName = "hold"
     muted: bool = False
+
+
+Pencil = Literal["slate", "sanguine", "teal", "plum", "ochre", "green"]
 
 
 class FigureData(_Data):
@@ -105,7 +108,7 @@ class MarkerData(_Data):
     end: Number
     words: str
     kind: Literal["note", "section", "dialogue"] = "note"
-    pencil: Literal["slate", "sanguine", "teal", "plum", "ochre", "green"] = "slate"
+    pencil: Pencil = "slate"
 
 
 class GroupData(_Data):
@@ -113,6 +116,15 @@ class GroupData(_Data):
 
     name: Name
     controls: list[str]
+
+
+class SpotData(_Data):
+    """A point whose arc is kept."""
+
+    figure: Name
+    joint: Name
+    at: tuple[Number, Number, Number] = (0.0, 0.0, 0.0)
+    pencil: Pencil = "slate"
 
 
 class ProjectData(_Data):
@@ -130,6 +142,7 @@ class ProjectData(_Data):
     takes: list[TakeData] = []
     retiming: Literal["the figure", "all"] = "the figure"
     loops: bool = False
+    spots: list[SpotData] = []
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

@@ -49,6 +49,7 @@ from bovrin.script.curves import (
     snap,
     swap_trace,
 )
+from bovrin.script.polish import arc, drag_arc
 from bovrin.script.posing import (
     copy_pose,
     drag,
@@ -65,6 +66,7 @@ from bovrin.script.posing import (
 )
 
 __all__ = [
+    "arc",
     "bounce",
     "breakdown",
     "bring",
@@ -75,6 +77,7 @@ __all__ = [
     "curve",
     "demo",
     "drag",
+    "drag_arc",
     "export",
     "fence",
     "figures",

@@ -119,6 +119,15 @@ class Group:
     controls: tuple[str, ...]
 
 
+class Spot(NamedTuple):
+    """A point of a figure whose arc is kept: a joint by its name, and how far from it in its axes, metres."""
+
+    figure: str
+    joint: str
+    at: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    pencil: str = PENCILS[0]
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Trace:
     """A kept copy of a figure's curves to compare with."""
@@ -220,6 +229,8 @@ class Shot:
     retimes_all: whether retiming a pose takes the whole cast and the markers along.
 
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
+
+    spots: points whose arcs are kept.
     """
 
     title: str
@@ -235,6 +246,7 @@ class Shot:
     loops: bool = False
     unkeyed: tuple[Unkeyed, ...] = ()
     takes: tuple[Take, ...] = ()
+    spots: tuple[Spot, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):

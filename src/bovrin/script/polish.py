@@ -1,0 +1,49 @@
+"""Polish by script."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from bovrin.craft import arc_pull
+from bovrin.craft.edits import Scope
+from bovrin.craft.keys import EASED, KeyStyle
+from bovrin.errors import BadMotion
+from bovrin.figure.staging import stance
+from bovrin.measure import arcs
+from bovrin.measure.arcs import Arc
+from bovrin.script.basics import finite
+from bovrin.shot import KeyRole, Shot, Spot
+
+Point = str | tuple[str, Sequence[float]]
+"""A joint, or a joint and how far from it in its axes, metres."""
+
+
+def arc(shot: Shot, figure: str, point: Point, frames: ArrayLike, relative_to: str | None = None) -> Arc:
+    """The path of a point: `.frames` (F,) and `.position` (F, 3), metres; relative to a joint, in its axes."""
+    at = np.atleast_1d(np.asarray(frames, float))
+    carrier = None if relative_to is None else (figure, shot.figure(figure).rig.joint(relative_to))
+    return arcs.arc(shot, _spot(shot, figure, point), at, carrier)
+
+
+def drag_arc(shot: Shot, figure: str, point: Point, frame: float, to: ArrayLike, how: str = "pose") -> Shot:
+    """Put a point where it goes on a frame, (3,) metres; kept in the "pose" there, by the "handles" of the keys around it, or in
+    a "breakdown". What moves is its own limb or joint."""
+    if how not in (arc_pull.POSE, arc_pull.HANDLES, arc_pull.BREAKDOWN):
+        raise BadMotion(f"an arc cannot be dragged by '{how}'.", advice="Say pose, handles or breakdown.")
+    spot, at = _spot(shot, figure, point), finite(frame, "frame")
+    place = np.asarray(to, float)
+    if place.shape != (3,) or not np.isfinite(place).all():
+        raise BadMotion("a place is three finite numbers, metres.")
+    pull = arc_pull.PointPull(stance(shot, figure, at), shot.figure(figure).rig.joint(spot.joint), np.array(spot.at))
+    style = KeyStyle(EASED, KeyRole.KEY_POSE)
+    return arc_pull.pulled(shot, figure, at, pull.to(place), how, Scope.TOUCHED, style)
+
+
+def _spot(shot: Shot, figure: str, point: Point) -> Spot:
+    joint, at = (point, (0.0, 0.0, 0.0)) if isinstance(point, str) else point
+    shot.figure(figure).rig.joint(joint)
+    x, y, z = (finite(number, "place") for number in at)
+    return Spot(figure, joint, (x, y, z))
