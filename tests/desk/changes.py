@@ -8,7 +8,7 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING = (
+ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -19,6 +19,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
     "the cast",
     "changes still to be kept",
     "what retiming takes",
+    "the kept arcs",
 )
 
 
@@ -42,6 +43,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         CAST: lambda shot: (shot.cast, shot.groups, shot.title),
         WAITING: lambda shot: shot.unkeyed,
         RETIMING: lambda shot: shot.retimes_all,
+        SPOTS: lambda shot: shot.spots,
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
 
@@ -81,6 +83,7 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({TRACES}, "trace.keep"),
     ({RANGE}, "time.second time.range_to_keys"),
     ({MARKERS}, "marker.add"),
+    ({SPOTS}, "arcs.keep arcs.forget"),
 ]
 MAY_CHANGE = {command: what for what, commands in _BY_WHAT for command in commands.split()}
 """By command what it may change; a command that is not here changes nothing of the shot."""

@@ -16,6 +16,7 @@ from bovrin.desk.state.session import Session
 from bovrin.picture.view import VIEWS
 
 TOGGLES = {
+    "Arcs": "arcs.show",
     "Light table": "view.light_table",
     "Front glass": "view.glass",
     "Joints": "show.joints",
@@ -72,6 +73,7 @@ class StagePills(QWidget):
         self.views.show_chosen(name.capitalize())
         self.view.setText(f"{name.capitalize() or 'View'} ▾")
         self.looks.show_on("As stepped", on=looking.stepped)
+        self.looks.show_on("Arcs", on=looking.arcs.on)
         self.looks.show_on("Light table", on=looking.light_table.on)
         self.looks.show_on("Joints", on=looking.joints)
         self.looks.show_on("Front glass", on=self._area.glass.isVisible())

@@ -33,6 +33,9 @@ class StageDoor(Protocol):
     def place_pivot(self) -> None:
         """Let the next click say where the chosen parts turn about."""
 
+    def place_spot(self) -> None:
+        """Let the next click say of which spot on a figure the arc is kept."""
+
     def toggle_glass(self) -> None:
         """Open or close the front glass."""
 

@@ -6,6 +6,7 @@ from bovrin.desk.commands.cast import BRING, CAST
 from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.polish_table import ARCS
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing_table import CHOOSING, POSING, SHOWING
 from bovrin.desk.commands.spans import SPANS
@@ -97,6 +98,7 @@ COMMANDS: tuple[Command, ...] = (
     STEPPED,
     *KEYS,
     *CURVES,
+    *ARCS,
     *TIME,
     OTHER_SIDE,
     *CHOOSING,

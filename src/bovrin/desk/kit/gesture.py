@@ -63,6 +63,8 @@ class Gesture(Generic[Value]):
     def __init__(self, target: Target[Value], threshold: float = THRESHOLD) -> None:
         self._target, self._threshold = target, threshold
         self._click: Callable[[], object] = _no_click
+        self.frame: float | None = None
+        """The frame that the drag edits, or the last one edited."""
         self._reset()
 
     def _reset(self) -> None:
@@ -89,6 +91,7 @@ class Gesture(Generic[Value]):
         """The pointer goes down; without a threshold the drag begins at once."""
         self._reset()
         self.pressed, self.drag, self._click = at, drag, click
+        self.frame = None if drag is None else drag.frame
         Gesture.current = self
         if self._threshold <= 0:
             self.move(at, modifiers)

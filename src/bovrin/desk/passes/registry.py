@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bovrin.desk.panels.arcs_panel import ArcsPanel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
@@ -11,8 +12,9 @@ from bovrin.desk.panels.span_panel import SpanPanel
 from bovrin.desk.panels.traces_panel import TracesPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
 from bovrin.desk.passes.kinds import OnDesk, PanelKind
-from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, SPLINE, Pass
+from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, POLISH, SPLINE, Pass
 
+ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
@@ -26,6 +28,7 @@ PASSES: tuple[OnDesk, ...] = (
     OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
+    OnDesk(POLISH, (ARCS, SPAN, TRACES, VALUES, KEYS), curves=True),
 )
 
 

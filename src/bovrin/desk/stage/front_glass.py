@@ -132,6 +132,10 @@ class StageArea(QWidget):
         """See the chosen figure from its own front or side."""
         self.main.look_at_figure(side)
 
+    def place_spot(self) -> None:
+        """Let the next click on the stage say of which spot the arc is kept."""
+        self.main.place_spot()
+
     def place_pivot(self) -> None:
         """Let the next click say where the chosen parts turn about."""
         self.main.place_pivot()

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheel
 from bovrin.desk.kit.gesture import Gesture
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.surface import Surface
+from bovrin.desk.stage.arcs import ArcDots
 from bovrin.desk.stage.chip import paint_words
 from bovrin.desk.stage.empty import EmptyStage, PivotPlacing
 from bovrin.desk.stage.handle import Handle
@@ -20,6 +21,7 @@ from bovrin.desk.stage.overlay import Hit, MakeOverlay, Overlay
 from bovrin.desk.stage.picture import StagePicture
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
+from bovrin.desk.stage.spot_placing import SpotPlacing
 from bovrin.desk.state.editing import EditTarget
 from bovrin.desk.state.session import Session
 from bovrin.errors import NoPicture
@@ -37,6 +39,13 @@ class StageTarget(EditTarget):
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__(session)
         self._stage = stage
+
+    def commit(self, words: str, value: Shot) -> bool:
+        """Key it; what is dragged on another frame than the current one is never left to K."""
+        frame = self._stage.dragged_frame
+        return (
+            super().commit(words, value) if frame in (None, self.session.frame) else self.session.commit(words, value)
+        )
 
     def hint(self, words: str) -> None:
         """Say it on the stage."""
@@ -58,13 +67,16 @@ class Stage(Surface):
         self.navigation = Navigation(self.scene, space)
         self.picture = StagePicture(self.scene, lambda: self._gesture.active or self.navigation.active)
         self.pivot, self.empty, self.handle = PivotPlacing(self.scene), EmptyStage(self.scene), Handle(self.scene)
+        self.spot = SpotPlacing(self.scene)
         self._own: tuple[Overlay, ...] = (
             self.empty,
             FigureSkin(self.scene),
             Joints(self.scene),
+            ArcDots(self.scene),
             Anchors(self.scene),
             self.handle,
             self.pivot,
+            self.spot,
         )
         self._more: tuple[Overlay, ...] = ()
         self._fault, self._has_drawn = "", False
@@ -131,6 +143,15 @@ class Stage(Surface):
         """Let the next click say where the chosen parts turn about."""
         self.pivot.on = True
 
+    def place_spot(self) -> None:
+        """Let the next click say of which spot on a figure the arc is kept."""
+        self.spot.on = True
+
+    @property
+    def dragged_frame(self) -> float | None:
+        """The frame that a drag edits, or the last one edited."""
+        return self._gesture.frame
+
     # -- mouse --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -176,8 +197,8 @@ class Stage(Surface):
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""
-        was = self.pivot.on
-        self.pivot.on, self.says = False, ""
+        was = self.pivot.on or self.spot.on
+        self.pivot.on, self.spot.on, self.says = False, False, ""
         self.empty.let_go()
         done = self._gesture.cancel() if self._gesture.active else False
         self.picture.rest_soon()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from bovrin.desk.state.arcs import Arcs
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.light_table import LightTable
 from bovrin.shot import Figure
@@ -27,6 +28,7 @@ class Looking:
     stepped: bool = False
     joints: bool = False
     light_table: LightTable = LightTable()
+    arcs: Arcs = Arcs()
     hidden: frozenset[str] = frozenset()
     hidden_parts: frozenset[Place] = frozenset()
     alone: tuple[str, frozenset[str]] | None = None
@@ -36,9 +38,13 @@ class Looking:
     borrowed: tuple[float, float, float] | None = None
 
     def for_another_shot(self) -> Looking:
-        """What stays when another document comes: the light table, joints and axes."""
+        """What stays when another document comes: the light table, arcs, joints and axes."""
         return Looking(
-            joints=self.joints, light_table=self.light_table, axes=self.axes, pivot_for_all=self.pivot_for_all
+            joints=self.joints,
+            light_table=self.light_table,
+            arcs=replace(self.arcs, carrier=""),
+            axes=self.axes,
+            pivot_for_all=self.pivot_for_all,
         )
 
     def everything(self) -> Looking:

@@ -25,4 +25,5 @@ class Pass:
 
 BLOCK = Pass("Block", "2", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), "Key poses that hold")
 BREAK_DOWN = Pass("Break down", "3", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), "Poses between poses")
+POLISH = Pass("Polish", "5", KeyStyle(EASED, KeyRole.KEY_POSE), "Arcs, spacing and overlap: a shot becomes alive")
 SPLINE = Pass("Spline", "4", KeyStyle(EASED, KeyRole.KEY_POSE), "From held poses to motion, on curves (graph editor)")

@@ -1,0 +1,177 @@
+"""Arcs on the stage: a dot for each frame, closer is slower; dots are clicked to go there and dragged to pose."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QLineF, QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from bovrin.craft.lag import card_poses_of
+from bovrin.desk.kit.gesture import Modifiers, Press
+from bovrin.desk.kit.look import PENCIL_ROLES, Look
+from bovrin.desk.kit.marks import draw_mark
+from bovrin.desk.kit.polygons import polygon
+from bovrin.desk.stage.arc_drag import ArcDrag, Dot, arc_drag
+from bovrin.desk.stage.overlay import HAND, Hit
+from bovrin.desk.stage.scene import Scene
+from bovrin.desk.state.arcs import FLAT, carrier_of, spot_of
+from bovrin.measure.arcs import Arc, Walked
+from bovrin.shot import KeyRole, Shot, Spot
+from bovrin.shot.curve import SAME_FRAME
+
+Floats = NDArray[np.float64]
+
+REACH = 7.0
+"""Pixels from a dot within which it is under the pointer."""
+FAINTEST = 0.4
+DOT, MARK = 2.4, 4.0
+WORDS = "Click goes there; drag moves it (Alt: the whole body; Shift: a breakdown there)"
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Drawn:
+    """An arc as it is seen: its dots on the screen (F, 2), its places on the stage (F, 3), what lies on its frames."""
+
+    spot: Spot
+    arc: Arc
+    shown: Floats
+    dots: Floats
+    roles: dict[float, int]
+    colour: QColor
+    chosen: bool
+
+
+class ArcDots:
+    """The arcs of what is chosen and of the points that are kept."""
+
+    def __init__(self, scene: Scene) -> None:
+        self.scene, self.session = scene, scene.session
+        self._walked = Walked()
+
+    def drawn(self) -> list[Drawn]:
+        """What is seen now."""
+        session, arcs = self.session, self.session.looking.arcs
+        if not arcs.on or session.playing:
+            return []
+        shot = session.seen
+        frames = arcs.frames(shot, session.frame)
+        return [one for spot, chosen in self._spots() if (one := self._drawn(shot, spot, frames, chosen)) is not None]
+
+    def _spots(self) -> list[tuple[Spot, bool]]:
+        """The points, and whether each is one that is chosen now."""
+        session, shot = self.session, self.session.seen
+        shown = {figure.name: figure for figure in shot.cast if session.looking.shows(figure)}
+        chosen = [spot_of(session.figure, c) for c in session.controls] if session.figure is not None else []
+        kept = [spot for spot in shot.spots if spot.figure in shown]
+        places = {spot[:3] for spot in kept}
+        new = [spot for spot in dict.fromkeys(chosen) if spot.figure in shown and spot[:3] not in places]
+        bare = {spot[:3] for spot in chosen}
+        return [(spot, spot[:3] in bare) for spot in kept] + [(spot, True) for spot in new]
+
+    def _drawn(self, shot: Shot, spot: Spot, frames: Floats, chosen: bool) -> Drawn | None:
+        figure = shot.figure(spot.figure)
+        carrier = carrier_of(figure, self.session.looking.arcs)
+        (found,) = self._walked.arcs(shot, [spot], frames, None if carrier is None else (spot.figure, carrier))
+        if found is None:
+            return None
+        shown = found.position
+        if carrier is not None:
+            now = self._walked.over(shot, spot.figure, frames).world[self._here(frames), carrier]
+            shown = shown @ now[:3, :3].T + now[:3, 3]
+        poses = card_poses_of(shot.curves(spot.figure))
+        roles = dict(zip(poses.frames.tolist(), poses.roles.tolist(), strict=True))
+        is_kept = spot in shot.spots
+        colour = Look.colour(PENCIL_ROLES[spot.pencil]) if is_kept else Look.colour("ink")
+        return Drawn(spot, found, shown, self._on_screen(frames, shown), roles, colour, chosen)
+
+    def _here(self, frames: Floats) -> int:
+        return int(np.abs(frames - self.session.frame).argmin())
+
+    def _on_screen(self, frames: Floats, places: Floats) -> Floats:
+        scene, size = self.scene, (self.scene.size.width(), self.scene.size.height())
+        if self.session.looking.arcs.seen != FLAT or not self.session.looking.follow:
+            return np.asarray(scene.view.project(places, size)[:, :2])
+        views = [scene.view_on(float(frame)) for frame in frames]  # each frame has a view of its own
+        rows = [view.project(place, size)[:2] for view, place in zip(views, places, strict=True)]
+        return np.array(rows).reshape(-1, 2)
+
+    # -- paint --------------------------------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter) -> None:
+        """Lines first, then dots, the marks of poses, and a ring round the dot of now."""
+        for one in self.drawn():
+            self._paint(painter, one)
+
+    def _paint(self, painter: QPainter, one: Drawn) -> None:
+        frames, here = one.arc.frames, self.session.frame
+        far = max(float(np.abs(frames - here).max(initial=1.0)), 1.0)
+        strength = 1.0 - (1.0 - FAINTEST) * np.abs(frames - here) / far
+        points = [QPointF(x, y) for x, y in one.dots.tolist()]
+        painter.setPen(
+            QPen(Look.colour("raised", 0.75), 5.0, cap=Qt.PenCapStyle.RoundCap, join=Qt.PenJoinStyle.RoundJoin)
+        )
+        painter.drawPolyline(polygon(one.dots[:, 0], one.dots[:, 1]))
+        colour = QColor(one.colour)
+        for n, (a, b) in enumerate(pairwise(points)):
+            colour.setAlphaF(float(strength[n]))
+            painter.setPen(QPen(colour, 2.0, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawLine(QLineF(a, b))
+        for n, (frame, at) in enumerate(zip(frames.tolist(), points, strict=True)):
+            role = one.roles.get(frame)
+            painter.setOpacity(float(strength[n]))
+            if role is not None and role != KeyRole.IN_BETWEEN:
+                draw_mark(painter, at, role, MARK)
+            else:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(one.colour)
+                painter.drawEllipse(at, DOT, DOT)
+            painter.setOpacity(1.0)
+            if abs(frame - here) < SAME_FRAME:
+                painter.setPen(Look.pen("alert", 1.6))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(at, 5.5, 5.5)
+
+    # -- mouse --------------------------------------------------------------------------------------------------------
+
+    def hit(self, at: QPointF) -> Hit | None:
+        """The nearest dot; that of now belongs to the handle where its control is chosen."""
+        best: Hit | None = None
+        for one in self.drawn():
+            away = np.hypot(one.dots[:, 0] - at.x(), one.dots[:, 1] - at.y())
+            if one.chosen:
+                away = np.where(np.abs(one.arc.frames - self.session.frame) < SAME_FRAME, np.inf, away)
+            n = int(away.argmin()) if len(away) else 0
+            if len(away) and away[n] <= REACH and (best is None or away[n] < best.distance):
+                best = Hit(float(away[n]), HAND, _words(one, n), (one, n))
+        return best
+
+    def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
+        """A click goes to the frame; a drag moves the dot."""
+        assert isinstance(hit.what, tuple)
+        one, n = hit.what
+        assert isinstance(one, Drawn)
+        session, frame = self.session, float(one.arc.frames[n])
+        return Press(self._drag(one, n, at), lambda: session.go_to(frame))
+
+    def _drag(self, one: Drawn, n: int, at: QPointF) -> ArcDrag | None:
+        session, frame = self.session, float(one.arc.frames[n])
+        view = self.scene.view_on(frame) if session.looking.arcs.seen == FLAT else self.scene.view
+        carrier = carrier_of(session.seen.figure(one.spot.figure), session.looking.arcs)
+        turn = np.eye(3)
+        if carrier is not None:
+            worlds = self._walked.over(session.seen, one.spot.figure, one.arc.frames).world[:, carrier, :3, :3]
+            turn = worlds[n] @ np.linalg.inv(worlds[self._here(one.arc.frames)])
+        return arc_drag(session, Dot(one.spot, frame, one.shown[n], turn), at, view, self.scene.size.height())
+
+    def reset(self, hit: Hit) -> None:
+        """The first click has gone there."""
+
+
+def _words(one: Drawn, n: int) -> str:
+    steps = one.arc.steps
+    step = f" · {steps[n] * 100:.1f} cm to the next" if n < len(steps) else ""
+    return f"{one.spot.joint} on frame {one.arc.frames[n]:g}{step}. {WORDS}"
