@@ -12,7 +12,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.put_away import PutAway
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.passes.registry import LIGHT, PASSES, on_desk
+from bovrin.desk.passes.registry import LIGHT, PASSES, SHAPERS, on_desk
 
 LEAST = 40
 """Pixels below which no panel is asked whether it fits."""
@@ -22,7 +22,7 @@ KINDS = {kind.name: kind for one in PASSES for kind in one.panels} | {LIGHT.name
 
 
 class RightColumn(QScrollArea):
-    """Chosen keys on top, then what the pass holds, in its order, as far as there is room; of what does not fit the titles
+    """Chosen keys on top (or what shapes them), then what the pass holds, in its order, as far as there is room; of what does not fit the titles
     stand below. Of the panels that want to be open the ones used last are."""
 
     def __init__(self, port: Port) -> None:
@@ -77,7 +77,10 @@ class RightColumn(QScrollArea):
         keys = self._made.get(CHOSEN_KEYS)
         first = [CHOSEN_KEYS] if isinstance(keys, ChosenKeysPanel) and keys.wanted else []
         light = [LIGHT.name] if self.session.looking.light_table.on else []
-        return [*first, *(kind.name for kind in on_desk(self.session.pass_).panels), *light]
+        names = [kind.name for kind in on_desk(self.session.pass_).panels]
+        if SHAPERS.name in names:  # they are what is done to chosen keys first
+            return [SHAPERS.name, *first, *(name for name in names if name != SHAPERS.name), *light]
+        return [*first, *names, *light]
 
     def arrange(self) -> None:
         """The panels of the pass, in its order; the light table's whenever it is on."""

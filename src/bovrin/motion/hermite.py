@@ -31,3 +31,9 @@ def hermite(t: Floats, start: Floats, start_slope: Floats, end: Floats, end_slop
     return np.asarray(
         basis.start * start + basis.start_slope * start_slope + basis.end * end + basis.end_slope * end_slope
     )
+
+
+def hermite_slope(t: Floats, start: Floats, start_slope: Floats, end: Floats, end_slope: Floats) -> Floats:
+    """Slopes (...) per whole segment of cubics at shares t; the derivative of `hermite`."""
+    rise = 6 * t * (1 - t)
+    return np.asarray(rise * (end - start) + (1 - t) * (1 - 3 * t) * start_slope + t * (3 * t - 2) * end_slope)

@@ -49,7 +49,7 @@ from bovrin.script.curves import (
     snap,
     swap_trace,
 )
-from bovrin.script.polish import arc, drag_arc
+from bovrin.script.polish import arc, drag_arc, shape
 from bovrin.script.posing import (
     copy_pose,
     drag,
@@ -113,6 +113,7 @@ __all__ = [
     "set_mode",
     "set_rotation_order",
     "set_values",
+    "shape",
     "slide",
     "snap",
     "splined",

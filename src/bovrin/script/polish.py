@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from bovrin.craft import arc_pull
 from bovrin.craft.edits import Scope
+from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
+from bovrin.craft.shapers import Settings, shaped
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.measure import arcs
 from bovrin.measure.arcs import Arc
 from bovrin.script.basics import finite
-from bovrin.shot import KeyRole, Shot, Spot
+from bovrin.shot import KeyRole, Shot, Spot, Unit
 
 Point = str | tuple[str, Sequence[float]]
 """A joint, or a joint and how far from it in its axes, metres."""
@@ -47,3 +49,33 @@ def _spot(shot: Shot, figure: str, point: Point) -> Spot:
     shot.figure(figure).rig.joint(joint)
     x, y, z = (finite(number, "place") for number in at)
     return Spot(figure, joint, (x, y, z))
+
+
+def shape(
+    shot: Shot,
+    figure: str,
+    channels: Iterable[str],
+    start: float,
+    end: float,
+    shaper: str,
+    amount: float,
+    **settings: object,
+) -> Shot:
+    """The keys of channels from start to end shaped by an amount: "before" "after" "soften" "exaggerate" "ease" "thin out"
+    "fill in" "tremble" "shift" "default". settings: about, beats, seed, every. Tolerances are metres or degrees."""
+    rig = shot.figure(figure).rig
+    wanted = [rig.channel(name) for name in channels]
+    chosen = keys_on(shot.curves(figure), wanted, finite(start, "frame"), finite(end, "frame"))
+    by = finite(amount, "amount")
+    try:
+        told = Settings(**settings)  # type: ignore[arg-type]
+    except TypeError as error:
+        raise BadMotion(
+            f"shapers take no such setting ({error}).", advice="Settings: about, beats, seed, every."
+        ) from error
+    if shaper != "thin out" or not chosen:
+        return shaped(shot, figure, chosen, shaper, by, told).shot
+    for unit, measure in ((Unit.ANGLE, 1.0), (Unit.LENGTH, 100.0), (Unit.AMOUNT, 100.0)):
+        own = {i: frames for i, frames in chosen.items() if rig.channels[i].unit is unit}
+        shot = shaped(shot, figure, own, shaper, by * measure, told).shot if own else shot
+    return shot

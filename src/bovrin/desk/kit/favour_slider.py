@@ -14,11 +14,13 @@ PAST = 0.3
 """How far past either pose the slider goes, unless it is told otherwise."""
 
 
+FINE = 0.1
+"""How far it follows a pointer with Ctrl."""
 NUDGES: dict[int, float] = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}
 
 
 class FavourSlider(QWidget):
-    """Drag the triangle; arrows nudge by a percent, with Shift by ten; double click goes halfway.
+    """Drag the triangle, finely with Ctrl; arrows nudge by a percent, with Shift by ten; double click goes to neutral.
 
     `big` shows the poses' frames; `past` is how far past either pose it goes.
     """
@@ -27,10 +29,10 @@ class FavourSlider(QWidget):
     released = pyqtSignal()
     cancelled = pyqtSignal()
 
-    def __init__(self, *, big: bool = False, role: str = "ochre", past: float = PAST) -> None:
+    def __init__(self, *, big: bool = False, role: str = "ochre", past: float = PAST, neutral: float = 0.5) -> None:
         super().__init__()
-        self.big, self.role, self.past = big, role, past
-        self.favour = 0.5
+        self.big, self.role, self.past, self.neutral = big, role, past, neutral
+        self.favour = neutral
         self.ends = ("", "")
         self._gesture: Gesture[float] = Gesture(self, threshold=0)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -53,14 +55,14 @@ class FavourSlider(QWidget):
         pad = 14.0 if self.big else 6.0
         return pad + (favour + self.past) / (1 + 2 * self.past) * (self.width() - 2 * pad)
 
-    def favour_at(self, x: float) -> float:
+    def favour_at(self, x: float, digits: int = 2) -> float:
         """The favour for a pointer; past either pose it follows at half the way only, so that one feels the end."""
         raw = (x - self.x_of(0)) / (self.x_of(1) - self.x_of(0))
         inside = min(max(raw, 0.0), 1.0)
-        return self._bounded(inside + (raw - inside) / 2)
+        return self._bounded(inside + (raw - inside) / 2, digits)
 
-    def _bounded(self, favour: float) -> float:
-        return round(min(max(favour, -self.past), 1 + self.past), 2)
+    def _bounded(self, favour: float, digits: int = 2) -> float:
+        return round(min(max(favour, -self.past), 1 + self.past), digits)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -80,7 +82,7 @@ class FavourSlider(QWidget):
             self._gesture.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        self._move(0.5)
+        self._move(self.neutral)
         self.released.emit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -160,6 +162,11 @@ class SliderDrag(Drag[float]):
 
     def __init__(self, slider: FavourSlider) -> None:
         self._slider = slider
+        self._last: float | None = None
+        self._x = 0.0
 
     def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[float, str]:
-        return self._slider.favour_at(at.x()), ""
+        fine = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        self._x = at.x() if self._last is None else self._x + (at.x() - self._last) * (FINE if fine else 1.0)
+        self._last = at.x()
+        return self._slider.favour_at(self._x, 3 if fine else 2), ""
