@@ -12,7 +12,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.put_away import PutAway
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.passes.registry import LIGHT, PASSES, SHAPERS, on_desk
+from bovrin.desk.passes.registry import ARCS, LIGHT, PASSES, SHAPERS, on_desk
 
 LEAST = 40
 """Pixels below which no panel is asked whether it fits."""
@@ -22,8 +22,8 @@ KINDS = {kind.name: kind for one in PASSES for kind in one.panels} | {LIGHT.name
 
 
 class RightColumn(QScrollArea):
-    """Chosen keys on top (or what shapes them), then what the pass holds, in its order, as far as there is room; of what does not fit the titles
-    stand below. Of the panels that want to be open the ones used last are."""
+    """Chosen keys on top (or what shapes them), then what the pass holds, in its order, as far as there is room; of what does not
+    fit the titles stand below. Of the panels that want to be open the ones used last are."""
 
     def __init__(self, port: Port) -> None:
         super().__init__()
@@ -31,6 +31,8 @@ class RightColumn(QScrollArea):
         self._made: dict[str, Panel] = {}
         self._shut = set(FOLDED_AT_FIRST)
         self._used: dict[str, list[str]] = {}
+        self._seen_on = frozenset[str]()
+        """The panels of what was turned on and seen before."""
         self._inside = QWidget()
         self._inside.setObjectName("Inside")
         self._inside.installEventFilter(self)
@@ -90,9 +92,11 @@ class RightColumn(QScrollArea):
         self._fitting.start(0)
 
     def _on_looking_changed(self) -> None:
-        shown = LIGHT.name in self._made and not self._made[LIGHT.name].isHidden()
-        if self.session.looking.light_table.on and not shown:
-            self._use(LIGHT.name)
+        looking = self.session.looking
+        for name, on in ((LIGHT.name, looking.light_table.on), (ARCS.name, looking.arcs.on)):
+            if on and name not in self._seen_on and name in self.wanted():
+                self._use(name)
+            self._seen_on = (self._seen_on | {name}) if on else (self._seen_on - {name})
         self.arrange()
 
     def _on_keys_chosen(self) -> None:

@@ -49,7 +49,7 @@ from bovrin.script.curves import (
     snap,
     swap_trace,
 )
-from bovrin.script.polish import arc, drag_arc, shape
+from bovrin.script.polish import arc, drag_arc, mend_kinks, on_an_arc, shape
 from bovrin.script.posing import (
     copy_pose,
     drag,
@@ -95,9 +95,11 @@ __all__ = [
     "load",
     "load_poses",
     "markers",
+    "mend_kinks",
     "mirror",
     "mirror_range",
     "move_pose",
+    "on_an_arc",
     "parts",
     "paste_pose",
     "picture",

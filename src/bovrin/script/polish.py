@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bovrin.craft import arc_pull
+from bovrin.craft import arc_pull, cleaner_arcs
 from bovrin.craft.edits import Scope
 from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
@@ -79,3 +79,15 @@ def shape(
         own = {i: frames for i, frames in chosen.items() if rig.channels[i].unit is unit}
         shot = shaped(shot, figure, own, shaper, by * measure, told).shot if own else shot
     return shot
+
+
+def on_an_arc(shot: Shot, figure: str, point: Point, start: float, end: float, bow: ArrayLike | None = None) -> Shot:
+    """A point taken onto an arc between its poses from start to end. bow: how far the middle is pushed out, (3,) metres; None: as
+    the poses around lead."""
+    return cleaner_arcs.on_an_arc(shot, _spot(shot, figure, point), finite(start, "frame"), finite(end, "frame"), bow)
+
+
+def mend_kinks(shot: Shot, figure: str, point: Point, start: float, end: float) -> Shot:
+    """A point's path freed of kinks from start to end; poses stay."""
+    spot = _spot(shot, figure, point)
+    return cleaner_arcs.mend_kinks(shot, spot, finite(start, "frame"), finite(end, "frame"))[0]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
 from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.commands.command import Command, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
@@ -36,6 +37,42 @@ def _keep(shot: Shot, session: Session) -> Shot:
     return shot
 
 
+def _span(session: Session, shot: Shot) -> tuple[float, float]:
+    """From the first to the last chosen key; else the second range; else from the pose before to the pose after."""
+    frames = session.keys.frames()
+    if len(frames) > 1:
+        return float(frames[0]), float(frames[-1])
+    if shot.second is not None:
+        return shot.second
+    poses, here = session.poses.every, session.frame
+    before, after = poses.before(here), poses.after(here)
+    return (shot.first if before is None else before), (shot.last if after is None else after)
+
+
+def _bowed(shot: Shot, session: Session) -> Shot:
+    assert session.figure is not None
+    start, end = _span(session, shot)
+    for control in session.controls:
+        shot = on_an_arc(shot, spot_of(session.figure, control), start, end)
+    return shot
+
+
+def _mend(port: Port) -> None:
+    session, mended = port.session, list[float]()
+
+    def change(shot: Shot) -> Shot:
+        assert session.figure is not None
+        start, end = _span(session, shot)
+        for control in session.controls:
+            shot, frames = mend_kinks(shot, spot_of(session.figure, control), start, end)
+            mended.extend(frames)
+        return shot
+
+    if session.do("Mend kinks", change):
+        session.voice.tell(f"Kinks mended on {', '.join(f'{frame:g}' for frame in sorted(set(mended)))}.")
+
+
+OVER = "from the first to the last chosen key, else over the second range, else between the poses around"
 ARCS = (
     Command(
         "arcs.show", "Motion", "Arcs", "A", "See the paths of what is chosen, a dot for each frame", _toggle, has_figure
@@ -51,6 +88,24 @@ ARCS = (
     ),
     Command(
         "arcs.spot", "Motion", "Arc of a spot…", "", "The next click on a figure says of which spot", _spot, has_figure
+    ),
+    Command(
+        "arcs.bow",
+        "Motion",
+        "On an arc",
+        "",
+        f"Take what is chosen onto an arc that the poses around lead into, {OVER}; poses and timing stay",
+        changing("On an arc", _bowed),
+        has_choice,
+    ),
+    Command(
+        "arcs.mend",
+        "Motion",
+        "Mend kinks",
+        "",
+        f"Smooth only the frames on which the arc of what is chosen kinks, {OVER}; poses stay",
+        _mend,
+        has_choice,
     ),
     Command(
         "arcs.forget",

@@ -47,6 +47,9 @@ class ArcsPanel(Panel):
         self.spot = self._button("A spot…", tooltip("arcs.spot"), lambda: run("arcs.spot"))
         self.forget = self._button("Forget", "Let go of the arc that is picked in the list", self._on_forget)
         self._row(self.keep, self.spot, self.forget)
+        self.bow = self._button("On an arc", tooltip("arcs.bow"), lambda: run("arcs.bow"))
+        self.mend = self._button("Mend kinks", tooltip("arcs.mend"), lambda: run("arcs.mend"))
+        self._row(self.bow, self.mend)
         self.empty = muted("Keep the arc of what is chosen, or of a spot that you click on a figure.", wrap=True)
         self.column.addWidget(self.empty)
         self.list = QListWidget()
@@ -110,7 +113,8 @@ class ArcsPanel(Panel):
         self.count.setValue(arcs.count)
         self.count.blockSignals(False)
         self.count.setVisible(arcs.span == AROUND)
-        self.keep.setEnabled(bool(self.session.controls))
+        for button in (self.keep, self.bow, self.mend):
+            button.setEnabled(bool(self.session.controls))
         row = self.list.currentRow()
         self.list.clear()
         for spot in spots:
