@@ -49,7 +49,9 @@ def test_a_bow_keeps_poses_timing_feet_and_all_else(point: str, at: int, bow: tu
     try:
         made = script.on_an_arc(DEMO, "porter", point, start, end, bow)
     except BadMotion as error:
-        assert any(words in str(error) for words in ("does not reach", "stands still", "wider than", "not keep its timing"))
+        assert any(
+            words in str(error) for words in ("does not reach", "stands still", "wider than", "not keep its timing")
+        )
         return
     after = path(made, point, start, end)
     assert np.abs(posed(made, POSES) - posed(DEMO, POSES)).max() < 1e-6

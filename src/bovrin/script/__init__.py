@@ -49,7 +49,7 @@ from bovrin.script.curves import (
     snap,
     swap_trace,
 )
-from bovrin.script.polish import arc, drag_arc, mend_kinks, on_an_arc, shape
+from bovrin.script.polish import arc, break_up, drag_arc, mend_kinks, moving_hold, on_an_arc, overlap, shape
 from bovrin.script.posing import (
     copy_pose,
     drag,
@@ -68,6 +68,7 @@ from bovrin.script.posing import (
 __all__ = [
     "arc",
     "bounce",
+    "break_up",
     "breakdown",
     "bring",
     "carry",
@@ -99,7 +100,9 @@ __all__ = [
     "mirror",
     "mirror_range",
     "move_pose",
+    "moving_hold",
     "on_an_arc",
+    "overlap",
     "parts",
     "paste_pose",
     "picture",

@@ -11,6 +11,8 @@ from bovrin.craft import arc_pull, cleaner_arcs
 from bovrin.craft.edits import Scope
 from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
+from bovrin.craft.moving_hold import moving_hold as _moving_hold
+from bovrin.craft.overlap import broken_up, delayed, trailed
 from bovrin.craft.shapers import Settings, shaped
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
@@ -91,3 +93,44 @@ def mend_kinks(shot: Shot, figure: str, point: Point, start: float, end: float) 
     """A point's path freed of kinks from start to end; poses stay."""
     spot = _spot(shot, figure, point)
     return cleaner_arcs.mend_kinks(shot, spot, finite(start, "frame"), finite(end, "frame"))[0]
+
+
+def overlap(
+    shot: Shot,
+    figure: str,
+    controls: Iterable[str],
+    delay: float = 1.0,
+    drag: float = 0.0,
+    overshoot: float = 0.0,
+    settle: float = 0.0,
+    start: float | None = None,
+    end: float | None = None,
+) -> Shot:
+    """A chain of controls that come one after another: delay frames for each; drag, overshoot and settle are shares."""
+    rig = shot.figure(figure).rig
+    chain = [rig.control(name) for name in controls]
+    span = tuple(None if frame is None else finite(frame, "frame") for frame in (start, end))
+    shares = [finite(share, "share") for share in (drag, overshoot, settle)]
+    if shares[0] or shares[1]:
+        shot = trailed(shot, figure, chain, *shares, *span)
+    return delayed(shot, figure, chain, finite(delay, "delay"), *span)
+
+
+def break_up(shot: Shot, figure: str, frame: float) -> Shot:
+    """Parts that all come to the pose on a frame at once come one after another, the body first."""
+    return broken_up(shot, figure, finite(frame, "frame"))
+
+
+def moving_hold(
+    shot: Shot,
+    figure: str,
+    start: float,
+    end: float,
+    amount: float,
+    toward: str | Sequence[float] = "on",
+    parts: Iterable[str] | None = None,
+) -> Shot:
+    """A held span drifts "on" the way it came, toward the "next" pose, or along (3,) metres; feet that are down stay."""
+    return _moving_hold(
+        shot, figure, finite(start, "frame"), finite(end, "frame"), finite(amount, "amount"), toward, parts
+    )
