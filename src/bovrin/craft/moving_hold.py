@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -131,7 +132,7 @@ def _drifting(curve: Curve, start: float, end: float, by: float, default: float)
 def _frozen(curve: Curve, index: int) -> Curve:
     """A key whose handles are by hand, as they are, so that what is beyond it does not follow what changes before it."""
     now = gather([curve])
-    columns = {}
+    columns: dict[str, NDArray[Any]] = {}
     for side in ("in", "out"):
         kinds, slopes = getattr(curve, f"{side}_kind").copy(), getattr(curve, f"{side}_slope").copy()
         if kinds[index] != HandleKind.STEPPED:
