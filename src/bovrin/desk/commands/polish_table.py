@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
+from bovrin.craft.overlap import broken_up
 from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.commands.command import Command, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
@@ -37,7 +38,7 @@ def _keep(shot: Shot, session: Session) -> Shot:
     return shot
 
 
-def _span(session: Session, shot: Shot) -> tuple[float, float]:
+def work_span(session: Session, shot: Shot) -> tuple[float, float]:
     """From the first to the last chosen key; else the second range; else from the pose before to the pose after."""
     frames = session.keys.frames()
     if len(frames) > 1:
@@ -51,7 +52,7 @@ def _span(session: Session, shot: Shot) -> tuple[float, float]:
 
 def _bowed(shot: Shot, session: Session) -> Shot:
     assert session.figure is not None
-    start, end = _span(session, shot)
+    start, end = work_span(session, shot)
     for control in session.controls:
         shot = on_an_arc(shot, spot_of(session.figure, control), start, end)
     return shot
@@ -62,7 +63,7 @@ def _mend(port: Port) -> None:
 
     def change(shot: Shot) -> Shot:
         assert session.figure is not None
-        start, end = _span(session, shot)
+        start, end = work_span(session, shot)
         for control in session.controls:
             shot, frames = mend_kinks(shot, spot_of(session.figure, control), start, end)
             mended.extend(frames)
@@ -70,6 +71,11 @@ def _mend(port: Port) -> None:
 
     if session.do("Mend kinks", change):
         session.voice.tell(f"Kinks mended on {', '.join(f'{frame:g}' for frame in sorted(set(mended)))}.")
+
+
+def _pose_here(session: Session) -> float:
+    here = session.poses.every.held_at(session.frame)
+    return session.frame if here is None else here
 
 
 OVER = "from the first to the last chosen key, else over the second range, else between the poses around"
@@ -106,6 +112,15 @@ ARCS = (
         f"Smooth only the frames on which the arc of what is chosen kinks, {OVER}; poses stay",
         _mend,
         has_choice,
+    ),
+    Command(
+        "arcs.break_up",
+        "Motion",
+        "Break up the stop",
+        "",
+        "Parts that come to this pose on one frame come one after another, the body first",
+        changing("Break up the stop", lambda shot, session: broken_up(shot, session.figure_name, _pose_here(session))),
+        has_figure,
     ),
     Command(
         "arcs.forget",

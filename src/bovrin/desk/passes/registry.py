@@ -7,6 +7,7 @@ from bovrin.desk.panels.breakdown_panel import BreakdownPanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
+from bovrin.desk.panels.overlap_panel import OverlapPanel
 from bovrin.desk.panels.pose_book_panel import PoseBookPanel
 from bovrin.desk.panels.shapers_panel import ShapersPanel
 from bovrin.desk.panels.span_panel import SpanPanel
@@ -20,6 +21,7 @@ BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
 MARKERS = PanelKind("markers", "Markers", lambda port: MarkersPanel(port.session, port.run))
+OVERLAP = PanelKind("overlap", "Overlap", lambda port: OverlapPanel(port.session, port.run))
 POSES = PanelKind("poses", "Pose book", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
 SHAPERS = PanelKind("shapers", "Shapers", lambda port: ShapersPanel(port.session))
 SPAN = PanelKind("span", "Span", lambda port: SpanPanel(port.session))
@@ -30,7 +32,7 @@ PASSES: tuple[OnDesk, ...] = (
     OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
-    OnDesk(POLISH, (SHAPERS, ARCS, SPAN, TRACES, VALUES, KEYS), curves=True),
+    OnDesk(POLISH, (SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True),
 )
 
 
