@@ -41,6 +41,7 @@ quick: setup
 
 sweeps: setup
 	$(PYTEST) -m sweep $(ARGS)
+	EXAMPLES=200 $(PYTEST) $(CORE) $(NO_SWEEPS) $(ARGS)
 
 # Damaged files for every reader, for so long.
 fuzz: setup

@@ -13,7 +13,11 @@ from bovrin import script
 from bovrin.shot import Shot
 
 settings.register_profile(
-    "bovrin", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], database=None
+    "bovrin",
+    deadline=None,
+    max_examples=int(os.environ.get("EXAMPLES", "30")),
+    suppress_health_check=[HealthCheck.too_slow],
+    database=None,
 )
 settings.load_profile("bovrin")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

@@ -12,17 +12,20 @@ from PyQt6.QtWidgets import QMessageBox
 
 from bovrin import cast, script
 from bovrin.craft.groups import keep_group
+from bovrin.craft.key_sets import keys_on
 from bovrin.craft.markers import with_markers
 from bovrin.craft.ranges import set_second
+from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.application import dressed_application, make_window
 from bovrin.desk.sheets.setup_sheet import SetupSheet
 from bovrin.desk.stage.words import grip_words
+from bovrin.desk.state.arcs import spot_of
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.formats.container import GlbReader, packed
 from bovrin.picture.view import VIEWS
-from bovrin.shot import Marker
+from bovrin.shot import Marker, Spot
 
 FOLDER = Path("docs/screenshots")
 
@@ -101,9 +104,34 @@ def spline(window: Window) -> None:
     window.notice.hide()
 
 
+def polish(window: Window) -> None:
+    """Arcs of both hands and of a spot on the head, and shapers on the keys of one."""
+    session = window.session
+    window.run("pass.polish")
+    rig = session.shot.figure("porter").rig
+    window.run("arcs.show")
+    session.do("Bow", lambda shot: script.on_an_arc(shot, "porter", "hips", 119, 133))
+    spot = Spot("porter", "head", (0.0, 0.12, 0.12))
+    for kept in (spot, spot_of(session.shot.figure("porter"), rig.control("right hand"))):
+        session.do("Keep an arc", lambda shot, s=kept: keep_spot(shot, s))
+    session.go_to(131)
+    session.choose("porter", [rig.control("left hand")])
+    window.curves.desk.plot.list.picked = set()
+    assert session.curves is not None
+    session.keys.choose(keys_on(session.curves, list(rig.span(rig.control("left hand")))[:3], 114, 143))
+    window.right.open("arcs")
+    window.right.open("shapers")
+    window.curves.desk.plot.fit()
+    window.notice.hide()
+    session.voice.hint("Dots are frames: close together is slow.")
+
+
 def bounce(window: Window) -> None:
     """The buoy, every frame of its way on the light table."""
     session = window.session
+    session.do("Forget the arcs", lambda shot: forget_spots(shot, shot.spots))
+    window.run("arcs.show")
+    window.run("pass.spline")
     session.do("Second range", lambda shot: set_second(shot, (107.0, 150.0)))
     session.choose("buoy", [0])
     session.go_to(131)
@@ -164,7 +192,7 @@ def stranger() -> bytes:
 
 
 def main() -> None:
-    """Block, posing, Break down and Spline, in the order of the work; then the cast."""
+    """All of them."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
         os.environ[place] = tempfile.mkdtemp()
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -193,6 +221,8 @@ def main() -> None:
     window.run("view.light_table")
     spline(window)
     take(window, "spline")
+    polish(window)
+    take(window, "polish")
     bounce(window)
     take(window, "bounce")
     cast_views(window)

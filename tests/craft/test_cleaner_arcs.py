@@ -81,6 +81,15 @@ def test_poses_around_lead_the_way_and_a_still_point_is_said() -> None:
         script.on_an_arc(DEMO, "porter", "hips", 119, 127, [0, np.nan, 0])
 
 
+def test_a_head_is_taken_along_by_the_body_while_hands_and_feet_stay() -> None:
+    made = script.on_an_arc(DEMO, "porter", "head", 109, 114, [0.03, 0.0, 0.0])
+    assert np.abs(path(made, "head", 109, 114) - path(DEMO, "head", 109, 114)).max() > 0.008
+    for joint in ("left foot", "right foot", "left hand", "right hand"):
+        off = np.abs(path(made, joint, 109, 114) - path(DEMO, joint, 109, 114)).max()
+        assert off < (1e-4 if "foot" in joint else 2e-3), (joint, off)
+    assert np.abs(posed(made, POSES) - posed(DEMO, POSES)).max() < 1e-6
+
+
 def kinked(frame: float, by: float) -> Shot:
     """An in-between of the left hand that lies off."""
     i = RIG.channel("left hand/across")

@@ -1,5 +1,6 @@
 """Overlap and moving holds: late parts stay their poses', there and back is nothing, feet that are down stay."""
 
+from functools import cache
 from itertools import pairwise
 
 import numpy as np
@@ -109,6 +110,7 @@ def test_bad_chains_are_said() -> None:
         script.overlap(DEMO, "porter", ["left index", "left index tip"], 0.0, 1.0, start=143, end=148)
 
 
+@cache
 def held_shot() -> Shot:
     """The pose of 133 held until 143."""
     shot = DEMO

@@ -201,6 +201,7 @@ def _spoil(value: object, rng: np.random.Generator) -> None:
         return
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("part", range(4))
 def test_mutated_files_never_end_in_a_traceback(part: int, tmp_path: Path, demo: Shot) -> None:
     seeds: list[tuple[str, bytes]] = [("glb", moving().glb()), ("glb", make.figure(make.FOUR_LEGS).glb())]

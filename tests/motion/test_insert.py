@@ -24,7 +24,7 @@ SHORT = Curve.from_keys(
 
 
 @example(curve=SHORT, place=0.5)
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(curve=curves(), place=st.floats(-0.2, 1.2))
 def test_a_key_more_changes_no_value(curve: Curve, place: float) -> None:
     assume(not upright_somewhere(curve))

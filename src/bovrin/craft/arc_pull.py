@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,12 +36,15 @@ STILL = 1e-9
 class PointPull:
     """A point of a joint in one stance, about to be put elsewhere: as the joint alone goes, or with the whole body.
 
-    at (3,): how far the point is from the joint, in its axes, metres.
+    at (3,): how far the point is from the joint, in its axes, metres. keep: joints that hold besides those that are anchored.
     """
 
-    def __init__(self, stance: Stance, joint: int, at: Floats, *, whole: bool = False) -> None:
+    def __init__(
+        self, stance: Stance, joint: int, at: Floats, *, whole: bool = False, keep: Iterable[int] = ()
+    ) -> None:
         self._stance, self._joint, self._at, self._whole = stance, joint, np.asarray(at, float), whole
         rig = stance.rig
+        self._keep = [j for j in dict.fromkeys((*anchored(stance), *keep)) if j != joint]
         self.control = posing.control_for_joint(stance, joint)
         self._limb = any(joint in (limb.upper, limb.middle, limb.end) for limb in rig.limbs)
         self._off = bool(np.linalg.norm(self._at) > NEAR)
@@ -74,10 +77,9 @@ class PointPull:
         stance, joint, rig = self._stance, self._joint, self._stance.rig
         at = stance.seen(joint) + place - self.place
         if self._whole:
-            return BodyDrag(stance, joint, [j for j in anchored(stance) if j != joint]).to(at)
+            return BodyDrag(stance, joint, self._keep).to(at)
         if self._limb:
-            keep = [j for j in anchored(stance) if j != joint]
-            return Placing(stance, joint, keep, keep_turn=True, paced=False).to(at)
+            return Placing(stance, joint, self._keep, keep_turn=True, paced=False).to(at)
         if posing.can_move(rig, self.control):
             return posing.moved(stance, self.control, place - self.place)
         if self._off and posing.can_turn(rig, self.control):

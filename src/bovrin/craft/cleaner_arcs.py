@@ -34,6 +34,8 @@ SHARE = 0.01
 """How far the share of the way on a frame may be from what it was."""
 SHORT = 0.03
 """What share of its bow a point may be short of its arc."""
+FEET = 5e-5
+"""Metres by which a foot may move when what it carries is taken onto an arc."""
 ROUNDS = 6
 LESS = (1.0, 0.75, 0.5, 0.3)
 """What of a bow that the poses around lead into is taken, if all of it is out of reach."""
@@ -130,8 +132,9 @@ def _bowed(made: Shot, shot: Shot, spot: Spot, joint: int, first: float, last: f
         if short.max() <= max(STILL, SHORT * np.linalg.norm(way * less)):
             return _written(made, shot, spot, frames, now, target, shares)
     at = int(short.argmax())
+    missing = f"{short[at] * 100:.1f} cm are missing" if np.isfinite(short[at]) else "a foot would be pulled along"
     raise BadMotion(
-        f"'{spot.joint}' does not reach that arc: {short[at] * 100:.1f} cm are missing on frame {frames[at]:g}.",
+        f"'{spot.joint}' does not reach that arc: {missing} on frame {frames[at]:g}.",
         advice="Use a smaller bow, or one to the other side.",
     )
 
@@ -175,24 +178,31 @@ def _along_arc(start: Floats, end: Floats, bow: Floats, shares: Floats) -> Float
 
 
 def _pull(rig: Rig, values: Floats, joint: int, spot: Spot, world: Floats | None = None) -> PointPull:
-    """What takes the point elsewhere in a stance: its own limb, its own movement, or the whole body where it has neither."""
+    """What takes the point elsewhere in a stance: its own limb, its own movement, or the body where it has neither; hands and
+    feet stay then."""
     stance = Stance(rig, values, world)
     control = control_for_joint(stance, joint)
     alone = can_move(rig, control) or limb_joint(rig, control) is not None
-    return PointPull(stance, joint, np.array(spot.at), whole=not alone)
+    ends = [] if alone else [limb.end for limb in rig.limbs]
+    return PointPull(stance, joint, np.array(spot.at), whole=not alone, keep=ends)
 
 
 def _posed(shot: Shot, spot: Spot, joint: int, frames: Floats, wanted: Floats) -> tuple[Floats, Floats, Floats]:
     """Channels (F, C) as they are, as they put the point at places (F, 3), and how far it is short of those (F,); each frame is
-    posed for itself, the first and the last stay."""
+    posed for itself, the first and the last stay. Where a foot would be pulled along it is short of everything."""
     rig = shot.figure(spot.figure).rig
     found = staged(shot, spot.figure, frames)
     target = found.values.copy()
     for n in range(1, len(frames) - 1):
         for i, value in _pull(rig, found.values[n], joint, spot, found.world[n]).to(wanted[n]).items():
             target[n, i] = value
-    there = place_in(solve(rig, target)[:, joint], spot.at)
-    return found.values, target, np.linalg.norm(there - wanted, axis=1)
+    world = solve(rig, target)
+    short = np.linalg.norm(place_in(world[:, joint], spot.at) - wanted, axis=1)
+    feet = [
+        limb.end for limb in rig.limbs if limb.foot is not None and joint not in (limb.upper, limb.middle, limb.end)
+    ]
+    pulled = np.abs((world[..., :3, 3] - found.places)[:, feet]).max((1, 2), initial=0.0)
+    return found.values, target, np.where(pulled > FEET, np.inf, short)
 
 
 def _written(made: Shot, shot: Shot, spot: Spot, frames: Floats, now: Floats, target: Floats, shares: Floats) -> Shot:
