@@ -50,8 +50,10 @@ def main() -> None:
         curves,
         figures,
         files,
+        long_work,
         motions,
         pictures,
+        polish,
         posing,
         pulls,
         recordings,
@@ -73,7 +75,9 @@ def main() -> None:
         recordings,
         strip,
         curve_desk,
+        polish,
         start,
+        long_work,
     ):
         rows += module.rows()
     table = Table("what", "ratio", "aim", "ours ms", "base ms")

@@ -49,3 +49,13 @@ def test_a_point_goes_as_far_as_its_joint(demo: Shot) -> None:
 def test_the_buoy_is_fastest_at_its_contacts(demo: Shot) -> None:
     found = point_spacing(demo, "buoy", 0, np.arange(118.0, 127.0))
     assert found.steps[-1] == found.steps.max() and found.steps.argmin() in range(2, 6)
+
+
+def test_the_largest_change_and_what_is_held_moving_and_settling() -> None:
+    steps = np.array([0, 0, 0, 4, 6, 6, 4, 2, 1, 0.5, 0, 0], float)
+    found = Spacing(np.arange(102.0, 114.0), steps)
+    assert found.largest_change == 105
+    assert found.shares() == pytest.approx((5 / 12, 5 / 12, 2 / 12))
+    assert Spacing(np.arange(3.0), np.zeros(3)).largest_change is None
+    assert Spacing(np.arange(3.0), np.zeros(3)).shares() == (1.0, 0.0, 0.0)
+    assert sum(Spacing(np.arange(40.0), np.random.default_rng(1).random(40)).shares()) == pytest.approx(1)

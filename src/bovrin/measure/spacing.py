@@ -14,6 +14,10 @@ from bovrin.shot import Curve, Shot
 Floats = NDArray[np.float64]
 
 
+STILL = 0.01
+"""The share of the largest step under which a frame is held."""
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Spacing:
     """Steps (F,) to each frame from the one before, and the frames (F,) they lead to."""
@@ -29,6 +33,26 @@ class Spacing:
     def above_and_below(self) -> tuple[int, int]:
         """How many steps are longer than the mean, and how many shorter."""
         return int((self.steps > self.average).sum()), int((self.steps < self.average).sum())
+
+    @property
+    def largest_change(self) -> float | None:
+        """The frame on which the step differs most from the one before; None where all are alike."""
+        change = np.abs(np.diff(self.steps))
+        if not len(change) or change.max() <= 1e-12:
+            return None
+        return float(self.frames[1 + int(change.argmax())])
+
+    def shares(self) -> tuple[float, float, float]:
+        """The shares of frames that are held, moving, and settling: slowing down below half the mean of those that move."""
+        if not len(self.steps):
+            return 1.0, 0.0, 0.0
+        held = self.steps <= STILL * max(float(self.steps.max()), 1e-12)
+        pace = float(self.steps[~held].mean()) if (~held).any() else 0.0
+        slower = np.concatenate([[False], np.diff(self.steps) < 0])
+        settling = ~held & slower & (self.steps < pace / 2)
+        count = len(self.steps)
+        parts = (held.sum() / count, (~held & ~settling).sum() / count, settling.sum() / count)
+        return float(parts[0]), float(parts[1]), float(parts[2])
 
 
 def channel_spacing(curve: Curve, frames: Floats, default: float = 0.0) -> Spacing:

@@ -29,7 +29,8 @@ class SpeedStrip(Surface):
         self.in_space = False
         self.setFixedHeight(HIGH)
         self.setToolTip(
-            "How far it goes on each frame. Click the words to change between the channel and the point in space."
+            "How far it goes on each frame; the ochre mark: the largest change from one frame to the next."
+            " Click the words to change between the channel and the point in space."
         )
         for signal in (session.document.changed, session.document.frame_changed, session.choice.changed, scale.changed):
             signal.connect(self.update)
@@ -90,6 +91,13 @@ class SpeedStrip(Surface):
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         painter.setPen(pen)
         painter.drawPoints(polygon(xs, tops))
+        change = spacing.largest_change
+        if change is not None:
+            at = self.scale.x(change)
+            painter.setPen(Look.pen("ochre", 1.6))
+            top = tops[int(np.abs(spacing.frames - change).argmin())]
+            painter.drawLine(QPointF(at, max(top - 8, 1)), QPointF(at, max(top - 3, 4)))
+            painter.drawLine(QPointF(at - 3, max(top - 8, 1)), QPointF(at + 3, max(top - 8, 1)))
         mean = floor - spacing.average / most * tall
         pen = Look.pen("muted", 1.0)
         pen.setStyle(Qt.PenStyle.DashLine)
@@ -113,4 +121,6 @@ class SpeedStrip(Surface):
         now = spacing.steps[at[0]] * factor if len(at) else None
         average = f"mean {spacing.average * factor:.2f} {unit}"
         here = "" if now is None else f" · here {now:.2f}"
-        painter.drawText(QRectF(self.width() - 320, 4, 312, 14), RIGHT, average + here)
+        held, moving, settling = (round(share * 100) for share in spacing.shares())
+        rest = f"held {held} %, moving {moving} %, settling {settling} % · "
+        painter.drawText(QRectF(self.width() - 620, 4, 612, 14), RIGHT, rest + average + here)

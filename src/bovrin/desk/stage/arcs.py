@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QLineF, QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from bovrin.craft.lag import card_poses_of
@@ -25,9 +25,12 @@ from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
+ROUND = Qt.PenCapStyle.RoundCap
 REACH = 7.0
 """Pixels from a dot within which it is under the pointer."""
 FAINTEST = 0.4
+BANDS = 10
+"""Steps of strength in which an arc fades."""
 DOT, MARK = 2.4, 4.0
 WORDS = "Click goes there; drag moves it (Alt: the whole body; Shift: a breakdown there)"
 
@@ -83,7 +86,8 @@ class ArcDots:
             now = self._walked.over(shot, spot.figure, frames).world[self._here(frames), carrier]
             shown = shown @ now[:3, :3].T + now[:3, 3]
         poses = card_poses_of(shot.curves(spot.figure))
-        roles = dict(zip(poses.frames.tolist(), poses.roles.tolist(), strict=True))
+        told = zip(poses.frames.tolist(), poses.roles.tolist(), strict=True)
+        roles = {frame: role for frame, role in told if role != KeyRole.IN_BETWEEN}
         is_kept = spot in shot.spots
         colour = Look.colour(PENCIL_ROLES[spot.pencil]) if is_kept else Look.colour("ink")
         return Drawn(spot, found, shown, self._on_screen(frames, shown), roles, colour, chosen)
@@ -107,33 +111,27 @@ class ArcDots:
             self._paint(painter, one)
 
     def _paint(self, painter: QPainter, one: Drawn) -> None:
-        frames, here = one.arc.frames, self.session.frame
+        frames, here, (xs, ys) = one.arc.frames, self.session.frame, one.dots.T
         far = max(float(np.abs(frames - here).max(initial=1.0)), 1.0)
         strength = 1.0 - (1.0 - FAINTEST) * np.abs(frames - here) / far
-        points = [QPointF(x, y) for x, y in one.dots.tolist()]
-        painter.setPen(
-            QPen(Look.colour("raised", 0.75), 5.0, cap=Qt.PenCapStyle.RoundCap, join=Qt.PenJoinStyle.RoundJoin)
-        )
-        painter.drawPolyline(polygon(one.dots[:, 0], one.dots[:, 1]))
-        colour = QColor(one.colour)
-        for n, (a, b) in enumerate(pairwise(points)):
-            colour.setAlphaF(float(strength[n]))
-            painter.setPen(QPen(colour, 2.0, cap=Qt.PenCapStyle.RoundCap))
-            painter.drawLine(QLineF(a, b))
-        for n, (frame, at) in enumerate(zip(frames.tolist(), points, strict=True)):
-            role = one.roles.get(frame)
+        painter.setPen(QPen(Look.colour("raised", 0.75), 5.0, cap=ROUND, join=Qt.PenJoinStyle.RoundJoin))
+        painter.drawPolyline(polygon(xs, ys))
+        bands, colour = np.round(strength * BANDS).astype(int), QColor(one.colour)
+        edges = [0, *(np.flatnonzero(np.diff(bands)) + 1).tolist(), len(bands)]
+        for a, b in pairwise(edges):  # a run of frames of one strength
+            colour.setAlphaF(min(bands[a] / BANDS, 1.0))
+            painter.setPen(QPen(colour, 2.0, cap=ROUND))
+            painter.drawPolyline(polygon(xs[a : b + 1], ys[a : b + 1]))
+            painter.setPen(QPen(colour, 2 * DOT, cap=ROUND))
+            painter.drawPoints(polygon(xs[a:b], ys[a:b]))
+        for n in np.flatnonzero(np.isin(frames, list(one.roles))).tolist():
             painter.setOpacity(float(strength[n]))
-            if role is not None and role != KeyRole.IN_BETWEEN:
-                draw_mark(painter, at, role, MARK)
-            else:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(one.colour)
-                painter.drawEllipse(at, DOT, DOT)
+            draw_mark(painter, QPointF(xs[n], ys[n]), one.roles[float(frames[n])], MARK)
             painter.setOpacity(1.0)
-            if abs(frame - here) < SAME_FRAME:
-                painter.setPen(Look.pen("alert", 1.6))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, 5.5, 5.5)
+        for n in np.flatnonzero(np.abs(frames - here) < SAME_FRAME).tolist():
+            painter.setPen(Look.pen("alert", 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(xs[n], ys[n]), 5.5, 5.5)
 
     # -- mouse --------------------------------------------------------------------------------------------------------
 
