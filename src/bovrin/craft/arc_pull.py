@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +26,8 @@ Floats = NDArray[np.float64]
 
 POSE, HANDLES, BREAKDOWN = "pose", "handles", "breakdown"
 """How an arc's dot that is dragged is kept: in the pose on its frame, by the handles around it, or in a breakdown there."""
-TRIES = 6
+TRIES, GAIN = 5, 0.7
+"""How often what is left of the way is asked for again, and what of it must be left at most to go on."""
 NEAR = 1e-5
 """Metres off at which a point is where it was asked to be."""
 SAME = 1e-12
@@ -66,9 +68,10 @@ class PointPull:
             found = self._once(asked)
             left = place - self._of(self._stance.with_values(found))
             off = float(np.linalg.norm(left))
+            gains = off < nearest * GAIN
             if off < nearest:
                 best, nearest = found, off
-            if off < NEAR or not self._off:
+            if off < NEAR or not self._off or not gains:
                 break
             asked = asked + left
         return best
@@ -76,15 +79,21 @@ class PointPull:
     def _once(self, place: Floats) -> Values:
         stance, joint, rig = self._stance, self._joint, self._stance.rig
         at = stance.seen(joint) + place - self.place
-        if self._whole:
-            return BodyDrag(stance, joint, self._keep).to(at)
-        if self._limb:
-            return Placing(stance, joint, self._keep, keep_turn=True, paced=False).to(at)
+        if self._whole or self._limb:
+            return self._solver.to(at)
         if posing.can_move(rig, self.control):
             return posing.moved(stance, self.control, place - self.place)
         if self._off and posing.can_turn(rig, self.control):
             return self._turned(place)
-        return Placing(stance, joint, [], paced=False).to(at)
+        return self._solver.to(at)
+
+    @cached_property
+    def _solver(self) -> BodyDrag | Placing:
+        """What works out places one after another from the same stance."""
+        if self._whole:
+            return BodyDrag(self._stance, self._joint, self._keep)
+        keep = self._keep if self._limb else []
+        return Placing(self._stance, self._joint, keep, keep_turn=self._limb, paced=False)
 
     def _turned(self, place: Floats) -> Values:
         """The point's own joint turns, so that the point lies on the line from it through the place."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
@@ -19,6 +20,7 @@ from bovrin.figure.stance import Stance
 from bovrin.measure.arcs import arc, joint_of, place_in
 from bovrin.measure.kinks import kinks_of
 from bovrin.motion.evaluate import channel_values
+from bovrin.motion.insert import inserted
 from bovrin.shot import CurveSet, HandleKind, KeyRole, Rig, Shot, Spot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
@@ -42,7 +44,13 @@ LESS = (1.0, 0.75, 0.5, 0.3)
 SAME = 1e-9
 
 
-def on_an_arc(shot: Shot, spot: Spot, start: float, end: float, bow: ArrayLike | None = None) -> Shot:
+Going = Callable[[float], bool]
+"""Told how far a work is, 0 to 1; says whether to go on."""
+
+
+def on_an_arc(
+    shot: Shot, spot: Spot, start: float, end: float, bow: ArrayLike | None = None, going: Going = lambda _share: True
+) -> Shot:
     """A point taken onto an arc between each two of its poses from start to end.
 
     bow: how far the middle of the way is pushed out (3,), metres in the world; None: as the poses before and after lead. Written
@@ -52,7 +60,7 @@ def on_an_arc(shot: Shot, spot: Spot, start: float, end: float, bow: ArrayLike |
     poses = _posed_frames(shot, spot, joint, start, end)
     made = shot
     for first, last in pairwise(poses.tolist()):
-        made = _bowed(made, shot, spot, joint, first, last, bow)
+        made = _bowed(made, shot, spot, joint, first, last, bow, going)
     if made is shot:
         raise BadMotion(
             f"'{spot.joint}' stands still, or has no frames between poses, from {start:g} to {end:g}.",
@@ -107,7 +115,16 @@ def _posed_frames(shot: Shot, spot: Spot, joint: int, start: float, end: float) 
     return frames[(frames >= start - SAME_FRAME) & (frames <= end + SAME_FRAME)]
 
 
-def _bowed(made: Shot, shot: Shot, spot: Spot, joint: int, first: float, last: float, bow: ArrayLike | None) -> Shot:
+def _bowed(
+    made: Shot,
+    shot: Shot,
+    spot: Spot,
+    joint: int,
+    first: float,
+    last: float,
+    bow: ArrayLike | None,
+    going: Going,
+) -> Shot:
     """One way between two poses; itself where the point does not travel or nothing says which way."""
     inner = np.arange(np.floor(first) + 1, np.ceil(last))
     frames = np.concatenate([[first], inner, [last]])
@@ -128,7 +145,7 @@ def _bowed(made: Shot, shot: Shot, spot: Spot, joint: int, first: float, last: f
         if np.linalg.norm(way * less) < STILL:
             return made
         wanted = _along_arc(places[0], places[-1], way * less, shares)
-        now, target, short = _posed(shot, spot, joint, frames, wanted)
+        now, target, short = _posed(shot, spot, joint, frames, wanted, going)
         if short.max() <= max(STILL, SHORT * np.linalg.norm(way * less)):
             return _written(made, shot, spot, frames, now, target, shares)
     at = int(short.argmax())
@@ -181,19 +198,38 @@ def _pull(rig: Rig, values: Floats, joint: int, spot: Spot, world: Floats | None
     """What takes the point elsewhere in a stance: its own limb, its own movement, or the body where it has neither; hands and
     feet stay then."""
     stance = Stance(rig, values, world)
+    end = _carrying_end(rig, joint)
+    if end is not None:  # a finger goes with its hand
+        off = stance.world[end]
+        place = place_in(stance.world[joint], spot.at)
+        return PointPull(stance, end, np.linalg.solve(off[:3, :3], place - off[:3, 3]))
     control = control_for_joint(stance, joint)
     alone = can_move(rig, control) or limb_joint(rig, control) is not None
     ends = [] if alone else [limb.end for limb in rig.limbs]
     return PointPull(stance, joint, np.array(spot.at), whole=not alone, keep=ends)
 
 
-def _posed(shot: Shot, spot: Spot, joint: int, frames: Floats, wanted: Floats) -> tuple[Floats, Floats, Floats]:
+def _carrying_end(rig: Rig, joint: int) -> int | None:
+    """The end of the limb that a joint hangs on; None where it is the end itself, or no limb's."""
+    ends, at = {limb.end for limb in rig.limbs}, rig.joints[joint].parent
+    while at >= 0 and joint not in ends:
+        if at in ends:
+            return at
+        at = rig.joints[at].parent
+    return None
+
+
+def _posed(
+    shot: Shot, spot: Spot, joint: int, frames: Floats, wanted: Floats, going: Going
+) -> tuple[Floats, Floats, Floats]:
     """Channels (F, C) as they are, as they put the point at places (F, 3), and how far it is short of those (F,); each frame is
     posed for itself, the first and the last stay. Where a foot would be pulled along it is short of everything."""
     rig = shot.figure(spot.figure).rig
     found = staged(shot, spot.figure, frames)
     target = found.values.copy()
     for n in range(1, len(frames) - 1):
+        if not going((frames[n] - shot.first) / max(shot.last - shot.first, 1.0)):
+            raise BadMotion("it was stopped.")
         for i, value in _pull(rig, found.values[n], joint, spot, found.world[n]).to(wanted[n]).items():
             target[n, i] = value
     world = solve(rig, target)
@@ -232,11 +268,12 @@ def _fitted(curves: CurveSet, rig: Rig, frames: Floats, target: Floats, changed:
     for i in changed:
         room = np.full((len(frames), 1), TOLERANCES[rig.channels[i].unit] * share)
         keep = frames[[0, -1]]
-        own = curves[i].frames
+        cut = inserted(inserted(curves[i], frames[0], rig.channels[i].default), frames[-1], rig.channels[i].default)
+        own = cut.frames
         keep = np.unique(np.concatenate([keep, own[(own > frames[0]) & (own < frames[-1])]]))
         keep = keep[np.isin(keep, frames)]
         at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, np.ones(len(frames), bool))
-        found[i] = with_span(curves[i], frames[at], target[at, i], slopes[:, 0])
+        found[i] = with_span(cut, frames[at], target[at, i], slopes[:, 0])
     return curves.replaced(found)
 
 

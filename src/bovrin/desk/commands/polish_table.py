@@ -9,8 +9,10 @@ from bovrin.craft.overlap import broken_up
 from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.commands.command import Command, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.arcs import spot_of
 from bovrin.desk.state.session import Session
+from bovrin.errors import BovrinError
 from bovrin.shot import Shot
 
 
@@ -50,12 +52,27 @@ def work_span(session: Session, shot: Shot) -> tuple[float, float]:
     return (shot.first if before is None else before), (shot.last if after is None else after)
 
 
-def _bowed(shot: Shot, session: Session) -> Shot:
-    assert session.figure is not None
-    start, end = work_span(session, shot)
-    for control in session.controls:
-        shot = on_an_arc(shot, spot_of(session.figure, control), start, end)
-    return shot
+def _bow(port: Port) -> None:
+    session, steps = port.session, Steps()
+    figure, shot, (start, end) = session.figure, session.shot, work_span(session, session.shot)
+    assert figure is not None
+    spots = [spot_of(figure, control) for control in session.controls]
+
+    def work() -> Shot:
+        made = shot
+        for spot in spots:
+            made = on_an_arc(made, spot, start, end, going=steps)
+        return made
+
+    try:
+        made = port.files.wait("Taking it onto an arc…", work, steps)
+    except BovrinError as error:
+        session.voice.fail(error)
+        return
+    if made is None:
+        session.voice.tell("Stopped. Nothing was changed.")
+    elif session.shot is shot:
+        session.commit("On an arc", made)
 
 
 def _mend(port: Port) -> None:
@@ -101,7 +118,7 @@ ARCS = (
         "On an arc",
         "",
         f"Take what is chosen onto an arc that the poses around lead into, {OVER}; poses and timing stay",
-        changing("On an arc", _bowed),
+        _bow,
         has_choice,
     ),
     Command(
