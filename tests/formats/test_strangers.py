@@ -19,9 +19,12 @@ from tools.fuzz.run import run
 from bovrin import cast, script
 from bovrin.cli import run_command
 from bovrin.errors import BadFigure, BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem
+from bovrin.figure.guess import guess_build
 from bovrin.formats.bvh_out import bvh_text
 from bovrin.formats.container import GlbReader, packed
 from bovrin.formats.files import file_stem, read_bytes
+from bovrin.formats.gltf_figure import brought
+from bovrin.formats.kept_setups import keep_guess
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save, shot_to_text
 from bovrin.formats.shot_glb import shot_glb
@@ -276,3 +279,39 @@ def test_numbers_that_a_file_cannot_hold_are_refused() -> None:
     far = script.set_values(script.demo(), "porter", 119, {"hips/up": 1e39})
     with pytest.raises(CannotWrite, match="too large"):
         shot_glb(far)
+
+
+@pytest.mark.parametrize("data", [b"", b"{", b"\xff\xfe{}", b"[" * 5000, b'{"build":"biped","root":0,"hips":10000}'])
+def test_a_damaged_setup_keeps_no_sound_file_away(data: bytes, tmp_path: Path) -> None:
+    """What was corrected of such joints and kept is left, and the guess is made anew."""
+    path = tmp_path / "two.glb"
+    path.write_bytes(make.figure(make.TWO_LEGS).glb())
+    joints = brought(GlbReader(path.read_bytes(), "it"), [], None).tree.joints
+    keep_guess(joints, guess_build(joints)).write_bytes(data)
+    assert script.bring(path).cast[0].rig.limbs
+
+
+def test_true_and_false_point_at_nothing(tmp_path: Path) -> None:
+    """A file whose nodes have a truth among their children is the same figure when it comes back."""
+    path = tmp_path / "two.glb"
+    path.write_bytes(make.figure(make.TWO_LEGS).glb())
+    reader = GlbReader(path.read_bytes(), "it")
+    nodes = [dict(node) for node in reader.items("nodes")]
+    nodes[3]["children"] = [*nodes[3].get("children", []), False, True]
+    path.write_bytes(packed({**reader.document, "nodes": nodes}, reader.blob))
+    shot = script.bring(path)
+    kept = save(shot, tmp_path / "kept.bovrin.json")
+    again = load(tmp_path / "kept.bovrin.json")
+    assert len(again.cast[0].rig.joints) == len(kept.cast[0].rig.joints) and shot_glb(again)
+
+
+def test_parts_that_are_no_list_and_names_with_nothing_in_them_are_told(tmp_path: Path) -> None:
+    reader = GlbReader(make.figure(make.TWO_LEGS).glb(), "it")
+    meshes = [{**mesh, "primitives": 7} for mesh in reader.items("meshes")]
+    path = tmp_path / "two.glb"
+    path.write_bytes(packed({**reader.document, "meshes": meshes}, reader.blob))
+    assert script.bring(path).cast[0].rig.joints
+    text = shot_to_text(script.demo()).replace("cast:porter", "por\\u0000ter.glb")
+    (tmp_path / "null.bovrin.json").write_text(text)
+    with pytest.raises(FileProblem, match="no file can have"):
+        load(tmp_path / "null.bovrin.json")

@@ -14,7 +14,7 @@ def taken_for(rig: Rig) -> Guess:
     """What a rig's skeleton was taken for: as somebody corrected it, else as it is guessed."""
     try:
         found = msgspec.json.decode(rig.setup, type=Guess) if rig.setup else None
-    except msgspec.DecodeError:
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
         found = None
     return found if found is not None and guess_fits(found, len(rig.joints)) else guess_build(rig.joints)
 

@@ -155,9 +155,7 @@ def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_ou
     tracks = [t for _, found in animations for t in found]
     rig = _known_rig(what, own, tracks) if own else None
     if rig is None:
-        kept = known_guess(what.tree.joints)
-        rig = rigged(what, kept or guess_build(what.tree.joints), reach=not tracks, tracks=tracks)
-        rig = replace(rig, setup=setup_of(kept)) if kept else rig
+        rig = _as_kept(what, tracks) or rigged(what, guess_build(what.tree.joints), reach=not tracks, tracks=tracks)
     colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
     figure = Figure(name, rig, _dressed(what, rig), str(path.resolve()), colour)
     rate = _written_rate(reader) or guessed_rate(tracks)
@@ -170,6 +168,17 @@ def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_ou
     worked_on = replace(takes[0], span=None)
     shot = Shot(name, (figure,), worked_on, frame_rate=rate, takes=tuple(takes[1:]), **span._asdict())
     return shot, what.doubtful
+
+
+def _as_kept(what: Brought, tracks: Sequence[Track]) -> Rig | None:
+    """The rig that was kept for files with such joints; None when nothing was, or what was kept makes no rig."""
+    kept = known_guess(what.tree.joints)
+    if kept is None:
+        return None
+    try:
+        return replace(rigged(what, kept, reach=not tracks, tracks=tracks), setup=setup_of(kept))
+    except (BovrinError, ValueError, IndexError, KeyError, TypeError, StopIteration, np.linalg.LinAlgError):
+        return None
 
 
 def _own_rig(reader: GlbReader) -> dict[str, Any] | None:

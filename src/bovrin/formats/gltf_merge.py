@@ -5,7 +5,7 @@ from __future__ import annotations
 import copy
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeGuard
 
 from bovrin.errors import BrokenFile
 from bovrin.formats.container import GlbReader, GlbWriter
@@ -22,6 +22,11 @@ class Merged:
     skins: list[int]
     roots: list[int]
     loose: list[int] = field(default_factory=list)
+
+
+def _is_index(value: Any) -> TypeGuard[int]:
+    """Whether something can point at an entry; what is true or false does not."""
+    return isinstance(value, int) and not isinstance(value, bool)
 
 
 def without_motion(reader: GlbReader) -> bytes:
@@ -70,7 +75,7 @@ class _Merging:
         return [item for item in found if isinstance(item, dict)] if isinstance(found, list) else []
 
     def _shifted(self, item: Item, name: str, group: str) -> None:
-        if isinstance(item.get(name), int):
+        if _is_index(item.get(name)):
             item[name] += self._start[group]
 
     def _arrays(self) -> None:
@@ -84,7 +89,7 @@ class _Merging:
             self._move(skin, "inverseBindMatrices")
             self._shifted(skin, "skeleton", "nodes")
             if isinstance(skin.get("joints"), list):
-                skin["joints"] = [j + self._start["nodes"] for j in skin["joints"] if isinstance(j, int)]
+                skin["joints"] = [j + self._start["nodes"] for j in skin["joints"] if _is_index(j)]
 
     def _move_all(self, holder: Any) -> None:
         for name in list(holder) if isinstance(holder, dict) else []:
@@ -94,7 +99,7 @@ class _Merging:
         """Take an accessor along and tell its new index; one that is not there is left out."""
         index = holder.get(name)
         accessors = self.reader.items("accessors")
-        if not isinstance(index, int) or not 0 <= index < len(accessors):
+        if not _is_index(index) or not 0 <= index < len(accessors):
             holder.pop(name, None)
             return
         if index not in self._accessors:
@@ -113,7 +118,7 @@ class _Merging:
     def _view(self, holder: Item) -> bool:
         """Take a view along and tell its new index; whether it is there."""
         index = holder.get("bufferView")
-        if not isinstance(index, int):
+        if not _is_index(index):
             holder.pop("bufferView", None)
             return False
         if index not in self._views:
@@ -151,9 +156,9 @@ class _Merging:
             for name, group in (("mesh", "meshes"), ("skin", "skins"), ("camera", "cameras")):
                 self._shifted(node, name, group)
             if isinstance(node.get("children"), list):
-                node["children"] = [c + self._start["nodes"] for c in node["children"] if isinstance(c, int)]
+                node["children"] = [c + self._start["nodes"] for c in node["children"] if _is_index(c)]
             own = (node.get("extensions") or {}).get(LIGHTS) if isinstance(node.get("extensions"), dict) else None
-            if isinstance(own, dict) and isinstance(own.get("light"), int):
+            if isinstance(own, dict) and _is_index(own.get("light")):
                 own["light"] += self._lights
 
     def _extensions(self) -> None:
@@ -180,9 +185,9 @@ class _Merging:
         children = {c for node in self._items("nodes") for c in node.get("children", [])}
         scenes, number = self._items("scenes"), self.source.get("scene", 0)
         tops = [n for n in nodes if n not in children]
-        if scenes and isinstance(number, int) and 0 <= number < len(scenes):
+        if scenes and _is_index(number) and 0 <= number < len(scenes):
             listed = scenes[number].get("nodes", [])
-            shown = {base + n for n in listed if isinstance(n, int)} if isinstance(listed, list) else set()
+            shown = {base + n for n in listed if _is_index(n)} if isinstance(listed, list) else set()
             tops = [n for n in tops if n in shown] or tops
         loose = [n for n in nodes if n not in children and n not in tops]
         skins = [self._start["skins"] + n for n in range(len(self._items("skins")))]

@@ -263,7 +263,8 @@ class Meshes:
         return plain if plain not in others else f"{plain} of {self.reader.items('nodes')[node].get('name', node)}"
 
     def _add_shapes(self, index: int, node: dict[str, Any], mesh: dict[str, Any], pieces: list[Piece]) -> None:
-        primitives = [p for p in mesh.get("primitives", []) if isinstance(p, dict)]
+        listed = mesh.get("primitives")
+        primitives = [p for p in listed if isinstance(p, dict)] if isinstance(listed, list) else []
         count = max((len(p["targets"]) for p in primitives if isinstance(p.get("targets"), list)), default=0)
         if not count or not pieces:
             return

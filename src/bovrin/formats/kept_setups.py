@@ -31,7 +31,7 @@ def known_guess(joints: tuple[Joint, ...]) -> Guess | None:
     try:
         data = (setups_folder() / f"{signature(joints)}.json").read_bytes()
         found = msgspec.json.decode(data, type=Guess)
-    except (OSError, msgspec.DecodeError):
+    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
         return None
     return found if guess_fits(found, len(joints)) else None
 

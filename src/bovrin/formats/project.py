@@ -411,6 +411,8 @@ def load_figure(file: str, name: str, folder: Path) -> Figure:
                 f"there is no shipped figure '{shipped}'.", advice="Update Bovrin, or choose another figure."
             )
     else:
+        if "\0" in file:
+            raise FileProblem("a figure's file has a name that no file can have.", where=str(folder), advice=_KEEP)
         path = folder / file
         inside = path.resolve().is_relative_to(folder.resolve())
         if not inside or Path(file).is_absolute():

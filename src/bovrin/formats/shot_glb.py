@@ -163,11 +163,16 @@ def _rigidly(one: Placed, world: Floats) -> Parts:
 
 def _inverse(matrices: Floats) -> Floats:
     """The way back from spaces (..., 4, 4); one that somebody sized to nothing, to hide what is in it, has one too."""
-    flat = np.abs(np.linalg.det(matrices[..., :3, :3])) < NOUGHT
-    if flat.any():
-        matrices = matrices.copy()
-        matrices[flat, :3, :3] += HAIR * np.eye(3)
-    return np.asarray(np.linalg.inv(matrices))
+    flat = ~(np.abs(np.linalg.det(matrices[..., :3, :3])) >= NOUGHT)  # what is no number is flat too
+    if not flat.any():
+        return np.asarray(np.linalg.inv(matrices))
+    result, there = np.empty_like(matrices), np.nan_to_num(matrices[flat], posinf=0.0, neginf=0.0)
+    result[~flat] = np.linalg.inv(matrices[~flat])
+    back = np.linalg.pinv(there[:, :3, :3])
+    result[flat] = np.eye(4)
+    result[flat, :3, :3] = back
+    result[flat, :3, 3] = -(back @ there[:, :3, 3:])[..., 0]
+    return result
 
 
 def _turned(linear: Floats, sizes: Floats) -> Floats:
