@@ -1,9 +1,11 @@
 """Work beside the window: the latest of its name wins, faults are noted, nothing outlives the window; thousands of edits."""
 
+import gc
 import random
 import threading
 import time
 from collections.abc import Iterator
+from typing import ClassVar
 
 import pytest
 from PyQt6.QtCore import QObject
@@ -96,3 +98,28 @@ def test_edits_over_rows_that_are_measured_aside(
     row._kept = None
     at_once = row.stretches(None)
     assert at_once and (not wanted or wanted == at_once)
+
+
+class Ring:
+    """Something that lies in a circle, as widgets and what is drawn with do, and tells on which thread it dies."""
+
+    died: ClassVar[list[threading.Thread]] = []
+
+    def __init__(self) -> None:
+        self.me = self
+
+    def __del__(self) -> None:
+        Ring.died.append(threading.current_thread())
+
+
+def test_what_lies_in_circles_dies_on_the_windows_thread(background: Background, qtbot: QtBot) -> None:
+    """Work beside the window allocates much; a widget that died there took the window with it."""
+    Ring.died.clear()
+    told: list[object] = []
+    for _ in range(50):
+        Ring()
+    background.start(lambda: len([[n] for n in range(300_000)]), told.append)
+    qtbot.waitUntil(lambda: bool(told), timeout=10000)
+    gc.collect()
+    assert len(Ring.died) == 50 and set(Ring.died) == {threading.main_thread()}
+    assert gc.isenabled(), "sweeping goes on when nothing is beside the window"

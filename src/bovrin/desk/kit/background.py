@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, ThreadPoolExecutor, wait
 from contextlib import suppress
@@ -12,6 +13,28 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from bovrin.log import log
 
 Result = TypeVar("Result")
+
+
+class _Sweeping:
+    """Python sweeps up what lies in circles on whatever thread happens to allocate. Widgets and what is drawn with must only ever
+    die on the window's: while anything goes on beside a window, nothing is swept up."""
+
+    def __init__(self) -> None:
+        self._users: set[int] = set()
+
+    def hold(self, user: object) -> None:
+        """Somebody has work beside a window."""
+        self._users.add(id(user))
+        gc.disable()
+
+    def let_go(self, user: object) -> None:
+        """Somebody's work is over."""
+        self._users.discard(id(user))
+        if not self._users:
+            gc.enable()
+
+
+_sweeping = _Sweeping()
 AT_ONCE = 3
 """Works that go on at the same time; more wait their turn."""
 
@@ -33,6 +56,7 @@ class Background(QObject):
         """Begin a work; `told` gets its future, which is done, on the window's thread."""
         if self._ended:
             return
+        _sweeping.hold(self)
         future = self._pool.submit(work)
         self._futures.add(future)
         future.add_done_callback(lambda done: self._on_done(done, told))
@@ -61,6 +85,7 @@ class Background(QObject):
         self._ended = True
         self._latest.clear()
         self._pool.shutdown(wait=True, cancel_futures=True)
+        _sweeping.let_go(self)
 
     def _on_done(self, future: Future[Any], told: Callable[[Future[Any]], object]) -> None:
         with suppress(RuntimeError):  # the window is gone
@@ -69,6 +94,8 @@ class Background(QObject):
     def _tell(self, came: tuple[Future[Any], Callable[[Future[Any]], object]]) -> None:
         future, told = came
         self._futures.discard(future)
+        if not self._futures:
+            _sweeping.let_go(self)
         if not self._ended:
             told(future)
 
