@@ -8,12 +8,13 @@ from collections.abc import Iterator
 from typing import ClassVar
 
 import pytest
-from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtWidgets import QApplication, QProgressBar, QProgressDialog
 from pytestqt.qtbot import QtBot
 
 from bovrin import script
 from bovrin.desk.kit.background import Background
+from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.strip import holds_row
 from bovrin.desk.window import Window
 from bovrin.log import log
@@ -123,3 +124,23 @@ def test_what_lies_in_circles_dies_on_the_windows_thread(background: Background,
     gc.collect()
     assert len(Ring.died) == 50 and set(Ring.died) == {threading.main_thread()}
     assert gc.isenabled(), "sweeping goes on when nothing is beside the window"
+
+
+def test_a_bar_says_how_far_it_is_and_is_still_when_it_is_over(window: Window) -> None:
+    """A timer that went on behind a closed bar set it once more, let its own end through meanwhile, and took the window along."""
+    steps, seen = Steps(), list[int]()
+
+    def work() -> str:
+        for n in range(12):
+            time.sleep(0.08)
+            steps(n / 12)
+        return "done"
+
+    QTimer.singleShot(850, lambda: seen.extend(bar.value() for bar in window.findChildren(QProgressBar)))
+    assert window.waiting("A long one…", work, steps) == "done"
+    assert any(20 < value < 100 for value in seen)
+    left = window.findChildren(QProgressDialog)
+    assert left and not any(timer.isActive() for dialog in left for timer in dialog.findChildren(QTimer))
+    for _ in range(20):
+        QApplication.processEvents()
+        time.sleep(0.02)

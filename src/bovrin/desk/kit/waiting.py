@@ -7,7 +7,7 @@ from concurrent.futures import Future
 from typing import TypeVar
 
 from PyQt6.QtCore import QEventLoop, Qt, QTimer
-from PyQt6.QtWidgets import QProgressDialog, QWidget
+from PyQt6.QtWidgets import QProgressBar, QProgressDialog, QWidget
 
 from bovrin.desk.kit.background import Background
 
@@ -47,18 +47,16 @@ class Waiting:
             came.append(future)
             loop.quit()
 
-        shown: list[QProgressDialog] = []
+        shown: list[_Progress] = []
         soon = QTimer()
         soon.setSingleShot(True)
-        soon.timeout.connect(lambda: shown.append(_progress(self._parent, words, loop, steps)))
+        soon.timeout.connect(lambda: shown.append(_Progress(self._parent, words, loop, steps)))
         soon.start(SOON)
         self._background.start(work, told)
         loop.exec()
         soon.stop()
         for progress in shown:
-            progress.canceled.disconnect()
-            progress.close()
-            progress.deleteLater()
+            progress.end()
         if came:
             return came[0].result()
         if steps is not None:
@@ -66,18 +64,33 @@ class Waiting:
         return None
 
 
-def _progress(parent: QWidget, words: str, loop: QEventLoop, steps: Steps | None) -> QProgressDialog:
+class _Progress(QProgressDialog):
     """The words, with a bar of how far it is, or one that only says that something goes on, and a way to stop."""
-    progress = QProgressDialog(words, "Stop", 0, 0 if steps is None else 100, parent)
-    progress.setAutoClose(False)
-    progress.setAutoReset(False)
-    if steps is not None:
-        often = QTimer(progress)
-        often.timeout.connect(lambda: progress.setValue(round(steps.share * 100)))
-        often.start(OFTEN)
-    progress.setWindowTitle("Bovrin")
-    progress.setWindowModality(Qt.WindowModality.WindowModal)
-    progress.setMinimumDuration(0)
-    progress.canceled.connect(loop.quit)
-    progress.show()
-    return progress
+
+    def __init__(self, parent: QWidget, words: str, loop: QEventLoop, steps: Steps | None) -> None:
+        super().__init__(words, "Stop", 0, 0 if steps is None else 100, parent)
+        self._steps = steps
+        self._bar = QProgressBar(self)  # set by itself: the dialog would let events through each time, its own end too
+        self._bar.setRange(0, 0 if steps is None else 100)
+        self.setBar(self._bar)
+        self.setAutoClose(False)
+        self.setAutoReset(False)
+        self._often = QTimer(self)
+        self._often.timeout.connect(self._show_share)
+        self._often.start(OFTEN)
+        self.setWindowTitle("Bovrin")
+        self.setWindowModality(Qt.WindowModality.WindowModal)
+        self.setMinimumDuration(0)
+        self.canceled.connect(loop.quit)
+        self.show()
+
+    def _show_share(self) -> None:
+        if self._steps is not None:
+            self._bar.setValue(round(self._steps.share * 100))
+
+    def end(self) -> None:
+        """Nobody waits any more."""
+        self._often.stop()
+        self.canceled.disconnect()
+        self.close()
+        self.deleteLater()
