@@ -1,5 +1,6 @@
 """Arcs over the stage: seen, gone along, dragged, kept."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,9 +12,10 @@ from tests.desk.conftest import Hand
 from bovrin import script
 from bovrin.desk.stage.arcs import ArcDots, Drawn
 from bovrin.desk.window import Window
-from bovrin.formats.project import load
+from bovrin.errors import BadMotion
+from bovrin.formats.project import load, shot_to_text
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Shot
+from bovrin.shot import Shot, Spot
 
 SHIFT, ALT = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
 FIGURE = "porter"
@@ -164,3 +166,18 @@ def test_relative_arcs_lie_where_the_joint_is_now_and_can_be_dragged(polish: Win
     at = dot(polish, 130)
     hand.drag(stage, at, at + QPointF(-8, -6))
     assert (dot(polish, 130) - at - QPointF(-8, -6)).manhattanLength() < 1.5
+
+
+def test_a_joint_that_is_gone_and_a_range_outside_are_met(polish: Window, tmp_path: Path) -> None:
+    session, panel = polish.session, polish.right.panel("arcs")
+    gone = Spot(FIGURE, "third arm")
+    session.do("Keep", lambda shot: replace(shot, spots=(gone,), second=(900.0, 950.0)))
+    assert "no such joint" in panel.list.item(0).text()
+    panel.span.button("range").click()
+    polish.stage.main.repaint()
+    dots = next(o for o in polish.stage.main.overlays if isinstance(o, ArcDots))
+    assert dots.drawn() == [] and dots.hit(QPointF(100, 100)) is None
+    text = shot_to_text(session.shot).replace('"figure": "porter"', '"figure": "nobody"')
+    (tmp_path / "odd.bovrin.json").write_text(text)
+    with pytest.raises(BadMotion, match="not in the cast"):
+        load(tmp_path / "odd.bovrin.json")

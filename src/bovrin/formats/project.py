@@ -18,7 +18,16 @@ from bovrin.cast import figure_path
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem, NewerFile
 from bovrin.formats.figure_file import figure_bytes, read_figure
 from bovrin.formats.files import file_stem, read_bytes, whole_letters, write_atomically
-from bovrin.formats.project_data import FORMAT, VERSION, CardData, ProjectData, TakeData, curve_from_data, curve_to_data
+from bovrin.formats.project_data import (
+    FORMAT,
+    VERSION,
+    CardData,
+    ProjectData,
+    SpotData,
+    TakeData,
+    curve_from_data,
+    curve_to_data,
+)
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
 from bovrin.shot import (
@@ -307,8 +316,18 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         second=project.second,
         retimes_all=project.retiming == "all",
         loops=project.loops,
-        spots=tuple(Spot(s.figure, s.joint, s.at, s.pencil) for s in project.spots),
+        spots=_spots(cast, project.spots),
     )
+
+
+def _spots(cast: tuple[Figure, ...], rows: list[SpotData]) -> tuple[Spot, ...]:
+    names = {figure.name for figure in cast}
+    for row in rows:
+        if row.figure not in names:
+            raise BadMotion(f"an arc is kept of '{row.figure}', which is not in the cast.")
+        if not all(math.isfinite(x) for x in row.at):
+            raise BadMotion(f"the kept arc of '{row.joint}' lies at no finite place.")
+    return tuple(Spot(row.figure, row.joint, row.at, row.pencil) for row in rows)
 
 
 def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:

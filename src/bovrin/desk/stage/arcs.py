@@ -62,6 +62,8 @@ class ArcDots:
             return []
         shot = session.seen
         frames = arcs.frames(shot, session.frame)
+        if not len(frames):  # a second range that lies outside the shot
+            return []
         return [one for spot, chosen in self._spots() if (one := self._drawn(shot, spot, frames, chosen)) is not None]
 
     def _spots(self) -> list[tuple[Spot, bool]]:
