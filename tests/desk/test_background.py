@@ -75,7 +75,7 @@ def test_nothing_is_told_after_the_end(background: Background) -> None:
     background.start(lambda: 1, lambda _f: pytest.fail("begun"))
 
 
-@pytest.mark.parametrize("count", [150, pytest.param(4000, marks=pytest.mark.sweep)])
+@pytest.mark.parametrize("count", [60, pytest.param(4000, marks=pytest.mark.sweep)])
 def test_edits_over_rows_that_are_measured_aside(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, count: int
 ) -> None:

@@ -63,9 +63,9 @@ def test_a_picture_that_takes_long_is_drawn_plain_and_nothing_ahead(
     monkeypatch.setattr(StagePicture, "_drawn", lambda self, *, fine: (drawn.append(fine), own(self, fine=fine))[1])
     for slow, wanted in ((1e9, [False, True]), (0.0, [False])):
         monkeypatch.setattr(picture_module, "SLOW", slow)
-        qtbot.wait(400)
+        qtbot.wait(250)
         drawn.clear()
         window.session.go_to(window.session.frame + 3)
-        qtbot.wait(600)
+        qtbot.wait(350)
         assert drawn == wanted
         assert slow or not picture._idle.isActive()

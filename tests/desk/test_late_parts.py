@@ -62,7 +62,7 @@ SWEEP = pytest.mark.sweep
     ("control", "frame", "cards"),
     [
         ("hips", 121.0, False),
-        ("left hand", 125.0, True),
+        pytest.param("left hand", 125.0, True, marks=SWEEP),
         pytest.param("hips", 117.0, False, marks=SWEEP),
         pytest.param("hips", 121.0, True, marks=SWEEP),
         pytest.param("left hand", 125.0, False, marks=SWEEP),
