@@ -63,9 +63,11 @@ def test_a_picture_that_takes_long_is_drawn_plain_and_nothing_ahead(
     monkeypatch.setattr(StagePicture, "_drawn", lambda self, *, fine: (drawn.append(fine), own(self, fine=fine))[1])
     for slow, wanted in ((1e9, [False, True]), (0.0, [False])):
         monkeypatch.setattr(picture_module, "SLOW", slow)
-        qtbot.wait(250)
+        window.stage.main.repaint()
+        qtbot.wait(400)
         drawn.clear()
         window.session.go_to(window.session.frame + 3)
-        qtbot.wait(350)
+        qtbot.waitUntil(lambda w=wanted: drawn == w, timeout=3000)  # type: ignore[misc]
+        qtbot.wait(300)
         assert drawn == wanted
         assert slow or not picture._idle.isActive()
