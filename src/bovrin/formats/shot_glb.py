@@ -163,11 +163,18 @@ def _rigidly(one: Placed, world: Floats) -> Parts:
 
 def _inverse(matrices: Floats) -> Floats:
     """The way back from spaces (..., 4, 4); one that somebody sized to nothing, to hide what is in it, has one too."""
-    flat = ~(np.abs(np.linalg.det(matrices[..., :3, :3])) >= NOUGHT)  # what is no number is flat too
-    if not flat.any():
-        return np.asarray(np.linalg.inv(matrices))
-    result, there = np.empty_like(matrices), np.nan_to_num(matrices[flat], posinf=0.0, neginf=0.0)
-    result[~flat] = np.linalg.inv(matrices[~flat])
+    size = np.abs(np.linalg.det(matrices[..., :3, :3]))
+    flat = ~(
+        (size >= NOUGHT) & np.isfinite(matrices).all((-1, -2)) & np.isfinite(size)
+    )  # what is no number is flat too
+    try:
+        if not flat.any():
+            return np.asarray(np.linalg.inv(matrices))
+        result = np.empty_like(matrices)
+        result[~flat] = np.linalg.inv(matrices[~flat])
+    except np.linalg.LinAlgError:  # numbers so far apart that one is lost beside another
+        result, flat = np.empty_like(matrices), np.ones_like(flat)
+    there = np.nan_to_num(matrices[flat], posinf=0.0, neginf=0.0)
     back = np.linalg.pinv(there[:, :3, :3])
     result[flat] = np.eye(4)
     result[flat, :3, :3] = back
@@ -280,7 +287,7 @@ def _add_leaves(writer: GlbWriter, one: Placed, worlds: list[Floats]) -> Leaves:
         outer = writer.append("nodes", {"name": f"{name} stretch", "children": [leaf]})
         found[j] = (outer, leaf)
         for skin in one.skins:
-            skin["joints"] = [leaf if n == one.nodes[j] else n for n in skin["joints"]]
+            skin["joints"] = [leaf if n == one.nodes[j] else n for n in skin.get("joints", [])]
         own = nodes[one.nodes[j]]
         if "mesh" in own and "skin" not in own:
             for key in ("mesh", "weights"):
