@@ -134,8 +134,9 @@ def _tracks(writer: GlbWriter, own: Shot, times: Times) -> TrackWriter:
 Parts = tuple[Floats, Floats, Floats]
 
 
-def _told_plainly(one: Placed, world: Floats) -> Parts | None:
-    """Places (F, J, 3), turns (F, J, 4) and sizes (F, J, 3) of the nodes; None where some joint is skewed."""
+def _told_plainly(one: Placed, world: Floats, *, anyhow: bool = False) -> Parts | None:
+    """Places (F, J, 3), turns (F, J, 4) and sizes (F, J, 3) of the nodes; None where some joint is skewed, unless it is told
+    anyhow."""
     parents = np.array([joint.parent for joint in one.figure.rig.joints])
     grown = world.copy()
     grown[..., :3, :3] *= one.grow[:, None, None]
@@ -147,7 +148,7 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
     product = np.swapaxes(linear, -1, -2) @ linear
     sizes = np.sqrt(np.diagonal(product, axis1=-2, axis2=-1))
     off = np.abs(product - sizes[..., None] * sizes[..., None, :] * np.eye(3)).max((-1, -2))
-    if (off > SKEW * (sizes.max(-1) ** 2)).any():
+    if not anyhow and (off > SKEW * (sizes.max(-1) ** 2)).any():
         return None
     sizes = sizes * _signs(linear)
     turns = unrolled(matrix_quaternion(_turned(linear, sizes)))
@@ -156,7 +157,7 @@ def _told_plainly(one: Placed, world: Floats) -> Parts | None:
 
 def _rigidly(one: Placed, world: Floats) -> Parts:
     """The same of joints without what skews them."""
-    parts = _told_plainly(one, rigid(world))
+    parts = _told_plainly(one, rigid(world), anyhow=True)
     assert parts is not None
     return parts
 
