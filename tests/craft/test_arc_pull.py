@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bovrin import script
-from bovrin.craft.arc_pull import bent_through
+from bovrin.craft.arc_pull import PointPull, bent_through
 from bovrin.errors import BadMotion
+from bovrin.figure.staging import stance
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, HandleKind, Key, Shot
 
@@ -115,3 +116,17 @@ def test_a_relative_arc_does_not_travel(splined: Shot) -> None:
     far = np.linalg.norm(world.position[:, hand] - world.position[:, chest], axis=1)
     assert np.allclose(np.linalg.norm(own.position, axis=1), far, rtol=0.2)
     assert np.allclose(own.steps, np.linalg.norm(np.diff(own.position, axis=0), axis=1))
+
+
+@pytest.mark.parametrize("at", [(0.0, 0.0, 0.0), (0.02, 0.05, 0.06)])
+def test_a_dot_dragged_past_its_pivot_does_not_whip_round(demo: Shot, at: tuple[float, float, float]) -> None:
+    """Two millimetres at a time: nothing is swept farther than the pace of a drag allows."""
+    splined = script.splined(demo, "porter")
+    for joint, frame, way in (("chest", 119.0, (-1, 0, 0)), ("head", 130.0, (0, -1, 0)), ("head", 119.0, (-1, 0, 0))):
+        now = stance(splined, "porter", frame)
+        pull = PointPull(now, now.rig.joint(joint), np.array(at), paced=True)
+        start, last = pull.place, now.world[:, :3, 3]
+        for step in range(1, 80):
+            places = now.with_values(pull.to(start + np.array(way) * step * 0.002)).world[:, :3, 3]
+            assert np.linalg.norm(places - last, axis=1).max() < 0.03, (joint, frame, step)
+            last = places

@@ -14,11 +14,14 @@ from bovrin.craft.edits import Scope, edited
 from bovrin.craft.joint_placing import Placing
 from bovrin.craft.keys import KeyStyle
 from bovrin.craft.lag import pose_keys
+from bovrin.craft.pace import Pace
 from bovrin.errors import BadMotion
+from bovrin.figure.plan import unit
 from bovrin.figure.stance import Stance, Values
 from bovrin.measure.arcs import place_in
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
+from bovrin.motion.rotations import rotation_vector, shortest
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -39,16 +42,25 @@ class PointPull:
     """A point of a joint in one stance, about to be put elsewhere: as the joint alone goes, or with the whole body.
 
     at (3,): how far the point is from the joint, in its axes, metres. keep: joints that hold besides those that are anchored.
+    paced: places come one after another along the pointer's way, and what turns toward them keeps to its pace.
     """
 
     def __init__(
-        self, stance: Stance, joint: int, at: Floats, *, whole: bool = False, keep: Iterable[int] = ()
+        self,
+        stance: Stance,
+        joint: int,
+        at: Floats,
+        *,
+        whole: bool = False,
+        keep: Iterable[int] = (),
+        paced: bool = False,
     ) -> None:
         self._stance, self._joint, self._at, self._whole = stance, joint, np.asarray(at, float), whole
         rig = stance.rig
         self._keep = [j for j in dict.fromkeys((*anchored(stance), *keep)) if j != joint]
         self.control = posing.control_for_joint(stance, joint)
         self._limb = any(joint in (limb.upper, limb.middle, limb.end) for limb in rig.limbs)
+        self._paced, self._pace = paced, Pace(self.place if paced else None)
         self._off = bool(np.linalg.norm(self._at) > NEAR)
 
     @property
@@ -64,6 +76,7 @@ class PointPull:
         found: Values = {}
         asked, nearest = np.asarray(place, float), np.inf
         best: Values = {}
+        self._pace.step(asked)
         for _ in range(TRIES):  # a joint that turns carries its point along, so what is left is asked for again
             found = self._once(asked)
             left = place - self._of(self._stance.with_values(found))
@@ -71,7 +84,7 @@ class PointPull:
             gains = off < nearest * GAIN
             if off < nearest:
                 best, nearest = found, off
-            if off < NEAR or not self._off or not gains:
+            if off < NEAR or not self._off or not gains or self._swings:
                 break
             asked = asked + left
         return best
@@ -83,9 +96,15 @@ class PointPull:
             return self._solver.to(at)
         if posing.can_move(rig, self.control):
             return posing.moved(stance, self.control, place - self.place)
-        if self._off and posing.can_turn(rig, self.control):
+        if self._swings:
             return self._turned(place)
         return self._solver.to(at)
+
+    @cached_property
+    def _swings(self) -> bool:
+        """Whether the point's own joint turns to take it along."""
+        rig, bound = self._stance.rig, self._whole or self._limb
+        return self._off and not bound and not posing.can_move(rig, self.control) and posing.can_turn(rig, self.control)
 
     @cached_property
     def _solver(self) -> BodyDrag | Placing:
@@ -93,17 +112,19 @@ class PointPull:
         if self._whole:
             return BodyDrag(self._stance, self._joint, self._keep)
         keep = self._keep if self._limb else []
-        return Placing(self._stance, self._joint, keep, keep_turn=self._limb, paced=False)
+        return Placing(self._stance, self._joint, keep, keep_turn=self._limb, paced=self._paced)
 
     def _turned(self, place: Floats) -> Values:
         """The point's own joint turns, so that the point lies on the line from it through the place."""
         pivot = self._stance.seen(self._joint)
         now, wanted = self.place - pivot, place - pivot
-        axis = np.cross(now, wanted)
-        size = float(np.linalg.norm(axis))
-        if size < SAME:
+        if min(np.linalg.norm(now), np.linalg.norm(wanted)) < SAME:
             return {}
-        return posing.turned(self._stance, self.control, axis / size, float(np.arctan2(size, now @ wanted)))
+        below = self._stance.world[:, :3, 3] - pivot
+        lever = max(float(np.linalg.norm(now)), float(np.linalg.norm(below[self._joint :], axis=1).max(initial=0.0)))
+        way = rotation_vector(self._pace.turn("toward", shortest(unit(now), unit(wanted)), lever))
+        angle = float(np.linalg.norm(way))
+        return posing.turned(self._stance, self.control, way / angle, angle) if angle > SAME else {}
 
 
 def is_posed(curves: CurveSet, frame: float, channels: Mapping[int, float]) -> bool:

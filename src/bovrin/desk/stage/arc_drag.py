@@ -57,7 +57,7 @@ class ArcDrag(Drag[Shot]):
     def _pull(self, whole: bool) -> PointPull:
         if whole not in self._pulls:
             joint = self._now.rig.joint(self._dot.spot.joint)
-            self._pulls[whole] = PointPull(self._now, joint, np.array(self._dot.spot.at), whole=whole)
+            self._pulls[whole] = PointPull(self._now, joint, np.array(self._dot.spot.at), whole=whole, paced=True)
         return self._pulls[whole]
 
 
