@@ -9,7 +9,8 @@ import numpy as np
 
 from benchmarks.run import Row, compare
 from bovrin import script
-from bovrin.formats.project import shot_from_bytes, shot_to_text
+from bovrin.formats.project import shot_from_bytes
+from bovrin.formats.project_text import shot_to_text
 from bovrin.shot import Curve, CurveSet, HandleKind, Shot
 
 

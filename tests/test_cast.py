@@ -11,7 +11,8 @@ from tools.cast.landing import landing
 from bovrin import cast, script
 from bovrin.figure.solve import solve
 from bovrin.formats.figure_file import figure_bytes
-from bovrin.formats.project import load_figure, shot_to_text
+from bovrin.formats.figure_files import load_figure
+from bovrin.formats.project_text import shot_to_text
 from bovrin.measure.planted import planted, spans
 from bovrin.measure.soundness import unsound
 from bovrin.picture.skin import skin_at_rest, skinned

@@ -94,6 +94,26 @@ def test_faults_are_one_plain_sentence_and_exit_1(arguments: list[str], capsys: 
     assert said.err.strip().count("\n") == 0 and len(said.err) > 15 and "Traceback" not in said.err
 
 
+def test_proof_lists_faults_and_says_so_by_its_exit(
+    demo: Shot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from bovrin.cli import run_command
+
+    path = tmp_path / "slides.bovrin.json"
+    shot = script.splined(demo, "porter")
+    script.save(shot, path)
+    assert run_command(["proof", str(path), "--figure", "porter", "--json"]) == 1
+    rows = json.loads(capsys.readouterr().out)
+    assert [row["words"] for row in rows] == [note.words for note in script.proof(shot, "porter")] != []
+    assert run_command(["proof", str(path)]) == 1
+    assert f"{rows[0]['words']} -> {rows[0]['remedy']}" in capsys.readouterr().out
+    for note in script.proof(shot):
+        shot = script.leave(shot, note)
+    script.save(shot, path)
+    assert run_command(["proof", str(path)]) == 0 and capsys.readouterr().out == "Nothing to note.\n"
+    assert run_command(["proof", str(path), "--take", "none"]) == 1 and "there is no take" in capsys.readouterr().err
+
+
 def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     """A figure of another maker by its ending: what it was taken for, what was left out, and out again at another rate."""
     source = tmp_path / "billy.glb"

@@ -7,6 +7,7 @@ import json
 import re
 import sys
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, NoReturn, TextIO
 
@@ -14,6 +15,7 @@ from bovrin import __version__, cast, script
 from bovrin.craft.keys import poses
 from bovrin.errors import BovrinError, CannotWrite
 from bovrin.log import begin_log, log, log_file
+from bovrin.measure.proof import Note
 from bovrin.shot import Shot
 
 
@@ -78,6 +80,10 @@ def build_parser() -> Parser:
     bringing.add_argument("--keep-rate", action="store_true", help="leave the motion at the file's own rate")
     writes(bringing)
     command("check", check)
+    proving = command("proof", proof)
+    proving.add_argument("--figure", help="only this figure")
+    proving.add_argument("--take", help="this take (the one that is worked on)")
+    proving.add_argument("--json", action="store_true", help="as JSON")
     parser.commands = frozenset(commands.choices)
     return parser
 
@@ -174,7 +180,7 @@ def picture(arguments: argparse.Namespace) -> int:
 
 def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
-    from bovrin.formats.project import check_free  # noqa: PLC0415 - kept out of the start of other commands
+    from bovrin.formats.figure_files import check_free  # noqa: PLC0415 - kept out of the start of other commands
 
     shot = script.load(arguments.file)
     check_free(shot, arguments.file, arguments.output)
@@ -210,6 +216,23 @@ def check(arguments: argparse.Namespace) -> int:
     faults = unsound(script.load(arguments.file))
     say("\n".join(faults) if faults else "The shot is sound.")
     return 1 if faults else 0
+
+
+def proof(arguments: argparse.Namespace) -> int:
+    """Read the shot for faults of motion and list them; exits with 1 when there are any."""
+    shot = script.load(arguments.file)
+    shot = shot if arguments.take is None else script.use_take(shot, arguments.take)
+    notes = script.proof(shot, arguments.figure)
+    if arguments.json:
+        say(json.dumps([asdict(note) for note in notes], indent=1, ensure_ascii=False))
+    else:
+        say("\n".join(map(_note_line, notes)) if notes else "Nothing to note.")
+    return 1 if notes else 0
+
+
+def _note_line(note: Note) -> str:
+    frames = f"{note.start:g}" if note.start == note.end else f"{note.start:g} to {note.end:g}"
+    return f"{note.figure}, {frames}: {note.words}" + (f" -> {note.remedy}" if note.remedy else "")
 
 
 def _with_open(arguments: list[str], parser: Parser) -> list[str]:

@@ -13,7 +13,8 @@ from bovrin import script
 from bovrin.desk.stage.arcs import ArcDots, Drawn
 from bovrin.desk.window import Window
 from bovrin.errors import BadMotion
-from bovrin.formats.project import load, shot_to_text
+from bovrin.formats.project import load
+from bovrin.formats.project_text import shot_to_text
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot, Spot
 

@@ -13,7 +13,8 @@ from bovrin import script
 from bovrin.desk.state.session import Session
 from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
-from bovrin.formats.project import load, save, shot_to_text
+from bovrin.formats.project import load, save
+from bovrin.formats.project_text import shot_to_text
 
 MOST = 1_500_000
 """Kilobytes of the process at the end of the day."""

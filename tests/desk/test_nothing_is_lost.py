@@ -12,7 +12,7 @@ from bovrin.desk.state.book import Book, merged
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
-from bovrin.formats import project
+from bovrin.formats import figure_files, project_text
 from bovrin.formats.pose_book import load_book
 from bovrin.formats.versions import version_of, versions
 from bovrin.shot import Pose, Shot
@@ -91,8 +91,8 @@ def test_what_cannot_be_read_again_does_not_take_the_old_files_place(
 ) -> None:
     before = kept.read_bytes()
     raised(window, 0.07)
-    text = project.shot_to_text
-    monkeypatch.setattr(project, "shot_to_text", lambda shot, *_a: text(shot)[:-40])
+    text = project_text.shot_to_text
+    monkeypatch.setattr(project_text, "shot_to_text", lambda shot, *_a: text(shot)[:-40])
     assert not save(window)
     assert kept.read_bytes() == before and "could not be read again" in window.notice.label.text()
     assert not window.session.document.undo_stack.isClean()
@@ -218,4 +218,4 @@ def test_the_command_line_spares_them_too(brought: Path, capsys: pytest.CaptureF
     assert run_command(["export", str(brought), "-o", str(figure)]) == 1
     assert figure.read_bytes() == before and "lives in this file" in capsys.readouterr().err
     with pytest.raises(BovrinError):
-        project.check_free(script.load(brought), brought, brought)
+        figure_files.check_free(script.load(brought), brought, brought)

@@ -112,7 +112,7 @@ def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
     folder = recovery.folder()
     folder.mkdir(parents=True, exist_ok=True)
     lost = script.lengthen(demo, "porter", 101, 5)
-    from bovrin.formats.project import shot_to_text
+    from bovrin.formats.project_text import shot_to_text
 
     (folder / "1.json").write_text(json.dumps({"pid": 1, "began": "0", "path": None, "project": shot_to_text(lost)}))
     (found,) = recovery.left_behind()

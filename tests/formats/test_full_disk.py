@@ -14,7 +14,8 @@ from bovrin.errors import CannotWrite
 from bovrin.figure.guess import guess_build
 from bovrin.formats.kept_setups import keep_guess
 from bovrin.formats.pose_book import save_book
-from bovrin.formats.project import load, save, shot_to_text
+from bovrin.formats.project import load, save
+from bovrin.formats.project_text import shot_to_text
 from bovrin.formats.shot_glb import export
 from bovrin.shot import CHANGED, Shot
 

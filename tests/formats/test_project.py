@@ -10,7 +10,7 @@ from tests.strategies import chain_figure, curves
 
 from bovrin import script
 from bovrin.errors import BovrinError, BrokenFile, CannotWrite, NewerFile
-from bovrin.formats import files, project
+from bovrin.formats import files, project, project_text
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.project_data import CurveData, ProjectData, curve_from_data, curve_to_data
 from bovrin.formats.table import table_text
@@ -29,7 +29,7 @@ def test_save_and_open_gives_the_same_shot(demo: Shot, tmp_path: Path) -> None:
     path = tmp_path / "mine.bovrin.json"
     script.save(shot, path)
     again = script.load(path)
-    assert project.shot_to_text(again) == project.shot_to_text(shot)
+    assert project_text.shot_to_text(again) == project_text.shot_to_text(shot)
     assert table_text(again, ["porter", "crate"]) == table_text(shot, ["porter", "crate"])
     assert again.markers == shot.markers
 
@@ -66,7 +66,7 @@ def _with_mesh(figure):  # type: ignore[no-untyped-def]
 
 
 def _edited(demo: Shot, change) -> bytes:  # type: ignore[no-untyped-def]
-    raw = json.loads(project.shot_to_text(demo))
+    raw = json.loads(project_text.shot_to_text(demo))
     change(raw)
     return json.dumps(raw).encode()
 
@@ -124,7 +124,7 @@ def test_files_that_are_no_project(tmp_path: Path, data: bytes) -> None:
 def test_not_a_number_is_refused(demo: Shot, tmp_path: Path) -> None:
     path = tmp_path / "nan.bovrin.json"
     text = (
-        project.shot_to_text(demo)
+        project_text.shot_to_text(demo)
         .replace('"values": [', '"values": [NaN, ', 1)
         .replace('"frames": [', '"frames": [99, ', 1)
     )
@@ -142,7 +142,7 @@ def test_a_newer_version_says_so(demo: Shot, tmp_path: Path) -> None:
 
 @given(st.data())
 def test_a_file_cut_off_anywhere_is_refused_or_whole(demo: Shot, data: st.DataObject) -> None:
-    text = project.shot_to_text(demo).encode()
+    text = project_text.shot_to_text(demo).encode()
     cut = data.draw(st.integers(0, len(text) - 3))
     with pytest.raises(BovrinError):
         project.shot_from_bytes(text[:cut], Path("cut.bovrin.json"))

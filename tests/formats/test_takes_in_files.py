@@ -15,7 +15,7 @@ from bovrin.craft.ranges import add_in_front, set_range
 from bovrin.craft.takes import chosen_take, copied_take
 from bovrin.figure.rates import at_rate
 from bovrin.formats.container import GlbReader
-from bovrin.formats.project import load_figure
+from bovrin.formats.figure_files import load_figure
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.picture.skin import skin_at_rest
 from bovrin.shot import Shot, Span

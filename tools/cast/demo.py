@@ -8,7 +8,7 @@ from pathlib import Path
 from bovrin import script
 from bovrin.craft.cards import name_pose
 from bovrin.craft.takes import chosen_take, copied_take, renamed_take
-from bovrin.formats.project import load_figure
+from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Marker, Shot
 from tools.cast.bouncing import with_bounce
 

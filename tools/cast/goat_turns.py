@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from bovrin import script
 from bovrin.craft.cards import name_pose
 from bovrin.figure.plan import plan_of
-from bovrin.formats.project import load_figure
+from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Marker, Rig, Shot
 from tools.cast.demo import everything
 

@@ -28,7 +28,8 @@ from bovrin.formats.gltf_figure import brought
 from bovrin.formats.kept_setups import keep_guess
 from bovrin.formats.markers import read_markers
 from bovrin.formats.pose_book import book_from_bytes, book_text
-from bovrin.formats.project import load, save, shot_to_text
+from bovrin.formats.project import load, save
+from bovrin.formats.project_text import shot_to_text
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
 from bovrin.shot import Joint, Pose, Shot

@@ -10,9 +10,9 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.craft.arc_pull import PointPull
 from bovrin.craft.bending import set_joined, set_kind
+from bovrin.craft.fitted_spans import fitted
 from bovrin.craft.keys import KeyStyle, keyed
 from bovrin.craft.posing import can_move, control_for_joint, limb_joint
-from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.errors import BadMotion
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
@@ -20,8 +20,7 @@ from bovrin.figure.stance import Stance
 from bovrin.measure.arcs import arc, joint_of, place_in
 from bovrin.measure.kinks import kinks_of
 from bovrin.motion.evaluate import channel_values
-from bovrin.motion.insert import inserted
-from bovrin.shot import CurveSet, HandleKind, KeyRole, Rig, Shot, Spot, Unit
+from bovrin.shot import HandleKind, KeyRole, Rig, Shot, Spot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -30,8 +29,6 @@ STILL = 1e-3
 """Metres between two poses of a point under which it does not travel."""
 FINE = 200
 """Pieces of an arc by which its length is measured."""
-TOLERANCES = {Unit.LENGTH: 4e-4, Unit.ANGLE: 1.2e-3, Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6}
-"""How far channels may be from what puts the point on its arc: metres, radians, shares."""
 SHARE = 0.01
 """How far the share of the way on a frame may be from what it was."""
 SHORT = 0.03
@@ -249,7 +246,7 @@ def _written(made: Shot, shot: Shot, spot: Spot, frames: Floats, now: Floats, ta
         return made
     best, off = made, 0.0
     for n in range(ROUNDS):
-        curves = _fitted(made.curves(figure.name), rig, frames, target, changed, 0.5**n)
+        curves = fitted(made.curves(figure.name), rig, frames, target, changed, 0.5**n)
         best = made.with_curves(figure.name, curves)
         places = arc(best, spot, frames).position
         off = float(np.abs(_shares(places) - shares).max())
@@ -261,20 +258,6 @@ def _written(made: Shot, shot: Shot, spot: Spot, frames: Floats, now: Floats, ta
             advice="Use a smaller bow.",
         )
     return best
-
-
-def _fitted(curves: CurveSet, rig: Rig, frames: Floats, target: Floats, changed: list[int], share: float) -> CurveSet:
-    found = {}
-    for i in changed:
-        room = np.full((len(frames), 1), TOLERANCES[rig.channels[i].unit] * share)
-        keep = frames[[0, -1]]
-        cut = inserted(inserted(curves[i], frames[0], rig.channels[i].default), frames[-1], rig.channels[i].default)
-        own = cut.frames
-        keep = np.unique(np.concatenate([keep, own[(own > frames[0]) & (own < frames[-1])]]))
-        keep = keep[np.isin(keep, frames)]
-        at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, np.ones(len(frames), bool))
-        found[i] = with_span(cut, frames[at], target[at, i], slopes[:, 0])
-    return curves.replaced(found)
 
 
 def _between(places: Floats, n: int) -> Floats:

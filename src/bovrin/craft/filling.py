@@ -43,12 +43,12 @@ def thinned(curve: Curve, frames: Floats, tolerance: float, default: float) -> t
     keyed, slopes = fewest_keys(looks, wanted[:, None], room, inner[~free], np.isin(looks, inner))
     if keyed.sum() >= len(inner):
         return curve, 0.0
-    made = _with_roles(with_span(own, looks[keyed], wanted[keyed], slopes[:, 0]), own)
+    made = with_roles(with_span(own, looks[keyed], wanted[keyed], slopes[:, 0]), own)
     off = float(np.abs(curve_values(made, looks, default) - wanted).max())
     return (made, off) if off <= tolerance + LEAST else (curve, 0.0)
 
 
-def _with_roles(made: Curve, own: Curve) -> Curve:
+def with_roles(made: Curve, own: Curve) -> Curve:
     """The roles that the keys had."""
     at = np.clip(np.searchsorted(own.frames, made.frames - SAME_FRAME), 0, len(own) - 1)
     same = np.abs(own.frames[at] - made.frames) <= SAME_FRAME

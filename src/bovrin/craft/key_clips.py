@@ -80,4 +80,4 @@ def pasted_keys(
         free = np.abs(own.frames[:, None] - frames[None]).min(1) > SAME_FRAME if len(own) else np.zeros(0, bool)
         changes[i] = merged(own.taken(free), keys.changed(frames=frames, values=values)).like(curves[i])
         made[i] = changes[i].frames[np.abs(changes[i].frames[:, None] - frames[None]).min(1) <= SAME_FRAME]
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes))), made
+    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot), made

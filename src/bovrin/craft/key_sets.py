@@ -102,7 +102,7 @@ def _placed(shot: Shot, figure: str, chosen: Chosen, places: Chosen) -> Shot:
             kept[shape] = new
             moves |= dict(zip(frames.tolist(), places[i].tolist(), strict=True))
         changes[i] = retimed(curve, kept[shape])
-    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return carried_cards(moved, figure, moves)
 
 
@@ -171,7 +171,7 @@ def copy_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
         copies = own.taken(_mask(own, frames))
         copies = copies.changed(frames=copies.frames + by)
         changes[i] = merged(own.taken(~_mask(own, copies.frames)), copies)
-    copied = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    copied = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return copied_cards(copied, figure, {f: f + by for f in frames_of(chosen).tolist()})
 
 

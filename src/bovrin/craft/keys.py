@@ -196,8 +196,14 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
     return KeyStyle(HandleKind.STEPPED if total == 0 or 2 * stepped >= total else EASED, role)
 
 
-def stretched_to_keys(shot: Shot) -> Shot:
-    """A shot whose range reaches at least its last key."""
-    ends = [float(c.frames[-1]) for curves in shot.take.curves.values() for c in curves.curves if len(c)]
+def stretched_to_keys(shot: Shot, before: Shot) -> Shot:
+    """A shot whose range reaches at least the last key of each curve that is another than before."""
+    old = {id(curve) for curves in before.take.curves.values() for curve in curves.curves}
+    ends = [
+        float(c.frames[-1])
+        for curves in shot.take.curves.values()
+        for c in curves.curves
+        if len(c) and id(c) not in old
+    ]
     last = max(ends, default=shot.last)
     return replace(shot, last=last) if last > shot.last else shot

@@ -59,7 +59,7 @@ def moving_hold(
             advice="Choose a span in which the pose rests, and that comes from another pose.",
         )
     changes = {i: _drifting(curves[i], start, end, value, rig.channels[i].default) for i, value in drift.items()}
-    made = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    made = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return made if _feet_stay(shot, made, figure, start, end) else _without_body(shot, figure, changes)
 
 
@@ -161,4 +161,4 @@ def _without_body(shot: Shot, figure: str, changes: dict[int, Curve]) -> Shot:
         raise BadMotion(
             "the feet would move with the body.", advice="Let the legs reach first, or drift by other parts."
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(left)))
+    return stretched_to_keys(shot.with_curves(figure, curves.replaced(left)), shot)

@@ -48,7 +48,7 @@ def delayed(
             chosen = _inside(own, start, end)
             if by and chosen.any():
                 changes[i] = _moved(own, chosen, by, rig, i)
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes))) if changes else shot
+    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot) if changes else shot
 
 
 def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.bool_]:
@@ -100,7 +100,7 @@ def trailed(
         raise BadMotion(
             "nothing in this chain turns between two poses there.", advice="Choose parts that turn, or another span."
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
 
 
 def _turns(rig: Rig, before: int, control: int) -> list[tuple[int, int]]:
@@ -173,7 +173,7 @@ def broken_up(shot: Shot, figure: str, frame: float, step: float = 1.0) -> Shot:
             f"no part comes to the pose on frame {frame:g} with the others.",
             advice="Go to a pose that all parts share.",
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
 
 
 def _steps_from_body(rig: Rig) -> dict[int, int]:

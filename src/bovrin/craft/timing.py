@@ -71,7 +71,7 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     if not by:
         return shot
     changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in later.items()}
-    longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return (
         longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + SAME_FRAME else f)
     )
@@ -90,7 +90,7 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
     if not by:
         return shot
     changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in masks.items()}
-    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)))
+    moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return moved_cards(moved, figure, lambda f: f + by if abs(f - frame) < SAME_FRAME else f)
 
 
@@ -116,7 +116,7 @@ def slide(
         return retimed(curve, np.where(chosen, curve.frames + by, curve.frames)) if chosen.any() else curve
 
     return stretched_to_keys(
-        shot.with_curves(figure, curves.replaced({i: moved(curves[i], c) for i, c in inside.items()}))
+        shot.with_curves(figure, curves.replaced({i: moved(curves[i], c) for i, c in inside.items()})), shot
     )
 
 
@@ -179,7 +179,7 @@ def _part_later(shot: Shot, figure: str, parts: Iterable[str] | None, frame: flo
     curves = shot.curves(figure)
     moved = shot.with_curves(figure, keys_later(curves, part_channels(rig, parts), frame, by))
     moved = moved if parts is not None else moved_cards(moved, figure, lambda f: pushed(f, frame, by))
-    return stretched_to_keys(moved)
+    return stretched_to_keys(moved, shot)
 
 
 def keys_later(curves: CurveSet, channels: Iterable[int], frame: float, by: float) -> CurveSet:

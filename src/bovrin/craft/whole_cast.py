@@ -48,7 +48,9 @@ def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float
             curves = shot.curves(name)
             longer = longer.with_curves(name, keys_later(curves, range(len(curves)), frame, by))
             longer = moved_cards(longer, name, lambda f: pushed(f, frame, by))
-    return stretched_to_keys(replace(longer, markers=markers_later(shot, frame, by), last=pushed(shot.last, frame, by)))
+    return stretched_to_keys(
+        replace(longer, markers=markers_later(shot, frame, by), last=pushed(shot.last, frame, by)), shot
+    )
 
 
 def move_pose_for_all(shot: Shot, figure: str, frame: float, to: float) -> Shot:

@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 6
+VERSION = 7
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -88,6 +88,16 @@ class TraceData(_Data):
     curves: dict[str, CurveData]
 
 
+class LeftNoteData(_Data):
+    """A note of the proof that is left as it is."""
+
+    kind: Name
+    figure: Name
+    part: str
+    start: Number
+    end: Number
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
@@ -99,6 +109,7 @@ class TakeData(_Data):
     first: Number | None = None
     last: Number | None = None
     loops: bool = False
+    left: list[LeftNoteData] = []
 
 
 class MarkerData(_Data):
@@ -143,6 +154,7 @@ class ProjectData(_Data):
     retiming: Literal["the figure", "all"] = "the figure"
     loops: bool = False
     spots: list[SpotData] = []
+    limits: dict[str, Number] = {}
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

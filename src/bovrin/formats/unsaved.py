@@ -12,7 +12,8 @@ import msgspec
 import numpy as np
 
 from bovrin.errors import BovrinError, BrokenFile
-from bovrin.formats.project import shot_from_bytes, shot_to_bytes
+from bovrin.formats.project import shot_from_bytes
+from bovrin.formats.project_text import shot_to_bytes
 from bovrin.formats.raw_motion import Manifest, keys_of, with_keys, without_keys
 from bovrin.shot import Shot
 

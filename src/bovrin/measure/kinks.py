@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
 Floats = NDArray[np.float64]
 
@@ -11,6 +12,11 @@ TURN = np.radians(32.0)
 """A path that turns by less on one frame does not kink."""
 SLOW = 0.004
 """Metres a frame under which it may turn as it likes."""
+BRISK, NEAR = 0.25, 3
+"""The share of its quickest step, over so many frames on either side, that a path must go at where it kinks: slowly it turns
+round, as at the end of a swing."""
+TURNS_ROUND = 0.75
+"""The share of the steps before and after that a path must go at where it kinks: it slows down to turn round, and goes on."""
 SHARPER = 2.2
 """How much sharper a kink is than the turns beside it."""
 
@@ -39,5 +45,11 @@ def kinks_of(places: Floats) -> NDArray[np.intp]:
         padded[:-4] + padded[4:]
     ) / 2  # a frame off by itself turns its neighbours too: those two away tell the course
     sharp = (turns > TURN) & (turns > SHARPER * beside)
+    step = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    slower = np.concatenate([[0.0], np.minimum(step[:-1], step[1:]), [0.0]])
+    quick = np.append(maximum_filter1d(step, 2 * NEAR, origin=0), 0.0)
+    sharp &= slower > BRISK * quick
+    beyond = np.minimum(np.concatenate([[0.0, 0.0], step[:-1]]), np.concatenate([step[1:], [0.0, 0.0]]))
+    sharp &= slower > TURNS_ROUND * beyond
     highest = (turns >= padded[1:-3]) & (turns > padded[3:-1])
     return np.flatnonzero(sharp & highest)

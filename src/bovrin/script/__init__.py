@@ -38,7 +38,19 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
-from bovrin.script.cast import bring, carry, find_key_poses, keep_key_poses, rig_report, travel_to_whole
+from bovrin.script.cast import (
+    add_figure,
+    bring,
+    carry,
+    find_key_poses,
+    find_poses,
+    keep_key_poses,
+    rig_report,
+    take_range,
+    takes,
+    travel_to_whole,
+    use_take,
+)
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -49,7 +61,20 @@ from bovrin.script.curves import (
     snap,
     swap_trace,
 )
-from bovrin.script.polish import arc, break_up, drag_arc, mend_kinks, moving_hold, on_an_arc, overlap, shape
+from bovrin.script.polish import (
+    arc,
+    break_up,
+    drag_arc,
+    leave,
+    mend_kinks,
+    moving_hold,
+    on_an_arc,
+    overlap,
+    proof,
+    remedy,
+    set_limit,
+    shape,
+)
 from bovrin.script.posing import (
     copy_pose,
     drag,
@@ -66,6 +91,7 @@ from bovrin.script.posing import (
 )
 
 __all__ = [
+    "add_figure",
     "arc",
     "bounce",
     "break_up",
@@ -84,6 +110,7 @@ __all__ = [
     "figures",
     "fill_breakdowns",
     "find_key_poses",
+    "find_poses",
     "import_markers",
     "insert_frames",
     "insert_key",
@@ -91,6 +118,7 @@ __all__ = [
     "keep_trace",
     "key_pose",
     "keys",
+    "leave",
     "lengthen",
     "limbs",
     "load",
@@ -107,6 +135,8 @@ __all__ = [
     "paste_pose",
     "picture",
     "place",
+    "proof",
+    "remedy",
     "remove_frames",
     "rig_report",
     "sample",
@@ -115,6 +145,7 @@ __all__ = [
     "set_chart",
     "set_ends",
     "set_handles",
+    "set_limit",
     "set_mode",
     "set_rotation_order",
     "set_values",
@@ -124,7 +155,10 @@ __all__ = [
     "splined",
     "stepped",
     "swap_trace",
+    "take_range",
+    "takes",
     "travel_to_whole",
     "unroll",
+    "use_take",
     "values",
 ]

@@ -12,9 +12,12 @@ from bovrin.craft import key_pose_keeping as _keeping
 from bovrin.craft import key_pose_search as _search
 from bovrin.craft import travel as _travel
 from bovrin.craft.carry import carried
+from bovrin.craft.company import all_joined, free_name, joined
+from bovrin.craft.takes import chosen_take, next_name
 from bovrin.figure.setup import taken_for
 from bovrin.figure.unequal import unequal_limbs
 from bovrin.formats.bringing import bring_file
+from bovrin.formats.figure_files import load_figure
 from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 
@@ -79,3 +82,41 @@ def keep_key_poses(shot: Shot, figure: str, frames: Iterable[float], take: str) 
     """A new take of this name in which a figure's motion is told by key poses on some frames, with curves fitted between; the
     recording stays in the take that was worked on."""
     return _keeping.keep_key_poses(shot, figure, frames, take)
+
+
+def find_poses(
+    shot: Shot,
+    figure: str,
+    count: int | None = None,
+    error: float | None = None,
+    start: float | None = None,
+    end: float | None = None,
+) -> Shot:
+    """A dense motion told by its key poses, so many or as few as tell it to so many metres (0.03), in a new take."""
+    span = (shot.first if start is None else start, shot.last if end is None else end)
+    frames = find_key_poses(shot, figure, count, 0.03 if error is None else error, span)
+    return keep_key_poses(shot, figure, frames, next_name(shot))
+
+
+def takes(shot: Shot) -> list[str]:
+    """The names of a shot's takes, in their order."""
+    return [take.name for take in shot.all_takes]
+
+
+def take_range(shot: Shot, take: str) -> tuple[float, float, bool]:
+    """The first and the last frame of a take, and whether it loops."""
+    span = shot.span_of(shot.with_take(take).take)
+    return span.first, span.last, span.loops
+
+
+def use_take(shot: Shot, take: str) -> Shot:
+    """The shot with another take worked on."""
+    return chosen_take(shot, take)
+
+
+def add_figure(shot: Shot, path: PathLike) -> Shot:
+    """A figure, with its motion if it has any, joins a shot: a shipped one ("cast:goat"), or that of a file."""
+    if str(path).startswith("cast:"):
+        name = free_name(shot, str(path).removeprefix("cast:"))
+        return joined(shot, load_figure(str(path), name, Path()))
+    return all_joined(shot, bring(path, rate=shot.frame_rate))

@@ -7,17 +7,20 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bovrin.craft import arc_pull, cleaner_arcs
+from bovrin.craft import arc_pull, cleaner_arcs, proofing
 from bovrin.craft.edits import Scope
 from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
 from bovrin.craft.moving_hold import moving_hold as _moving_hold
 from bovrin.craft.overlap import broken_up, delayed, trailed
+from bovrin.craft.remedies import remedied
 from bovrin.craft.shapers import Settings, shaped
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.measure import arcs
+from bovrin.measure import proof as _proof
 from bovrin.measure.arcs import Arc
+from bovrin.measure.proof import Note
 from bovrin.script.basics import finite
 from bovrin.shot import KeyRole, Shot, Spot, Unit
 
@@ -134,3 +137,24 @@ def moving_hold(
     return _moving_hold(
         shot, figure, finite(start, "frame"), finite(end, "frame"), finite(amount, "amount"), toward, parts
     )
+
+
+def proof(shot: Shot, figure: str | None = None) -> list[Note]:
+    """What a strict supervisor would note of a shot, or of one figure: `.kind .figure .part .start .end .amount .unit .words
+    .remedy`, the remedy None where there is none. Notes that were left are not listed."""
+    return _proof.proof(shot, figure)
+
+
+def remedy(shot: Shot, note: Note) -> Shot:
+    """The shot with the remedy of a note of its proof."""
+    return remedied(shot, note)
+
+
+def leave(shot: Shot, note: Note) -> Shot:
+    """The shot in which a note of its proof is left as it is, and not listed any more."""
+    return proofing.leave(shot, note)
+
+
+def set_limit(shot: Shot, kind: str, limit: float | None) -> Shot:
+    """The shot with a threshold of its own for a kind of note, in that kind's unit; None: the usual one."""
+    return proofing.with_limit(shot, kind, None if limit is None else finite(limit, "threshold"))

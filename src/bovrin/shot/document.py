@@ -128,6 +128,24 @@ class Spot(NamedTuple):
     pencil: str = PENCILS[0]
 
 
+class LeftNote(NamedTuple):
+    """A note of the proof that is left as it is: its kind, whose it is, and from which frame to which."""
+
+    kind: str
+    figure: str
+    part: str
+    start: float
+    end: float
+
+    def hides(self, other: LeftNote) -> bool:
+        """Whether it is of the kind and part of another, on some of its frames."""
+        return self[:3] == other[:3] and self.start <= other.end and other.start <= self.end
+
+    def moved(self, where: Callable[[float], float]) -> LeftNote:
+        """The note taken along: `where` says on which frame something lies now."""
+        return self._replace(start=where(self.start), end=where(self.end))
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Trace:
     """A kept copy of a figure's curves to compare with."""
@@ -150,7 +168,8 @@ class Take:
     """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame.
 
     traces: earlier curves, kept to compare with and to go back to. order: takes are listed by it, then by name. span: the
-    range of a take that is kept aside; that of the take which is worked on is the shot's.
+    range of a take that is kept aside; that of the take which is worked on is the shot's. left: notes of the proof that are
+    left as they are.
     """
 
     name: str
@@ -159,6 +178,7 @@ class Take:
     traces: tuple[Trace, ...] = ()
     order: int = 0
     span: Span | None = None
+    left: tuple[LeftNote, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("curves", "cards"):
@@ -180,7 +200,8 @@ class Take:
             return replace(self, curves=curves)
         cards = {name: tuple(card.moved(where) for card in found) for name, found in self.cards.items()}
         span = self.span and Span(where(self.span.first), where(self.span.last), self.span.loops)
-        return replace(self, curves=curves, cards=cards, span=span)
+        left = tuple(note.moved(where) for note in self.left)
+        return replace(self, curves=curves, cards=cards, span=span, left=left)
 
     def without(self, figure: str) -> Take:
         """A copy that holds nothing of a figure."""
@@ -189,6 +210,7 @@ class Take:
             curves={name: found for name, found in self.curves.items() if name != figure},
             cards={name: found for name, found in self.cards.items() if name != figure},
             traces=tuple(trace for trace in self.traces if trace.figure != figure),
+            left=tuple(note for note in self.left if note.figure != figure),
         )
 
 
@@ -230,7 +252,7 @@ class Shot:
 
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
 
-    spots: points whose arcs are kept.
+    spots: points whose arcs are kept. limits: thresholds of the proof that are not the usual ones, by kind.
     """
 
     title: str
@@ -247,6 +269,7 @@ class Shot:
     unkeyed: tuple[Unkeyed, ...] = ()
     takes: tuple[Take, ...] = ()
     spots: tuple[Spot, ...] = ()
+    limits: tuple[tuple[str, float], ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):

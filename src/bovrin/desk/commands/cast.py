@@ -14,7 +14,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.menus import add_action
 from bovrin.desk.state.bringing import bring_in, carry
 from bovrin.desk.state.session import Session
-from bovrin.formats.project import load_figure
+from bovrin.formats.figure_files import load_figure
 
 FIGURES = "Figures and motions (*.glb *.gltf *.bvh);;All files (*)"
 

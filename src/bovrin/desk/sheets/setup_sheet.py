@@ -29,8 +29,8 @@ from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.roles import LimbRole, Roles, guess_from, roles_of, with_limb
 from bovrin.figure.setup import taken_for
+from bovrin.formats.figure_files import keep_beside
 from bovrin.formats.kept_setups import keep_guess
-from bovrin.formats.project import keep_beside
 from bovrin.shot import ChannelRole, Figure, Rig
 
 

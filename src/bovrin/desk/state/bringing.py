@@ -13,8 +13,9 @@ from bovrin.errors import BovrinError
 from bovrin.figure.rates import at_rate
 from bovrin.figure.reaching import reaching
 from bovrin.formats.bringing import RATE
+from bovrin.formats.figure_files import keep_beside
 from bovrin.formats.found import Found
-from bovrin.formats.project import keep_beside, load, save
+from bovrin.formats.project import load, save
 from bovrin.shot import Figure, Shot
 
 T = TypeVar("T")

@@ -20,9 +20,10 @@ from bovrin.desk.state.recovery import LeftBehind, Recovery, open_elsewhere
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import kept_versions
 from bovrin.errors import BovrinError
+from bovrin.formats.figure_files import check_free
 from bovrin.formats.files import read_bytes
 from bovrin.formats.markers import read_markers, write_markers
-from bovrin.formats.project import check_free, load, save, shot_from_bytes
+from bovrin.formats.project import load, save, shot_from_bytes
 from bovrin.formats.versions import versions
 from bovrin.log import log
 from bovrin.shot import Shot

@@ -1,0 +1,277 @@
+"""Notes on curves: drift between equal poses, jumps of slope, turns the long way, noise, keys that do nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.plan import columns
+from bovrin.measure.planted import spans
+from bovrin.measure.proof.notes import Note
+from bovrin.measure.proof.reading import SEEN, UNITS, Reading
+from bovrin.motion.evaluate import curve_values
+from bovrin.motion.handles import gather
+from bovrin.motion.hermite import hermite_basis
+from bovrin.motion.rotations import euler_matrix, rotation_vector
+from bovrin.shot import Curve, HandleKind, KeyRole, Unit
+
+Floats = NDArray[np.float64]
+
+EQUAL = 1e-9
+FINE = 9
+"""Places at which a stretch between two keys is looked at."""
+DENSE = 1.5
+"""Frames between keys up to which they are a recording's."""
+NOTICED = 0.35
+"""The share of the quicker slope by which slopes differ when they pop."""
+NEIGHBOURS = 2.0 + 1e-6
+LEAST_TURN = 20.0
+"""Degrees between two poses from which there is a shorter and a longer way; less is a whole turn, which was meant."""
+TREMBLES, FOR, LEAST = 0.55, 12, 0.01
+"""The share of frames on which noise changes its sign, over so many frames, and what is no noise but rounding."""
+HIGH = np.array([1.0, -4.0, 6.0, -4.0, 1.0]) / 16.0
+"""Fourth differences: of a smooth curve nothing is left, of what goes to and fro all."""
+MOST_TRIED = 200
+Rows = list[tuple[float, float, float]]
+Found = dict[tuple[str, float, float], list[tuple[float, int]]]
+"""By part and stretch: how much, and of which channel."""
+
+
+def overshoots(read: Reading, limit: float) -> Iterator[Note]:
+    """Curves that leave a value and come back to it between two keys that hold it."""
+    yield from _by_part(read, "overshoot", "flatten", limit, _swells, "drifts between equal poses")
+
+
+def pops(read: Reading, limit: float) -> Iterator[Note]:
+    """Keys on which a curve goes on at another pace than it came, off the contacts of feet and ground."""
+    contact = read.frames[read.contacts] if len(read.frames) and _may_pop(read, limit) else np.empty(0)
+
+    def off(curve: Curve, _default: float) -> Rows:
+        inside = [row for row in _jumps(curve, not read.rig.limbs) if read.frames[0] < row[0] < read.frames[-1]]
+        return [row for row in inside if not (np.abs(contact - row[0]) < 1).any()]
+
+    yield from _by_part(read, "pop", "smooth", limit, off, "pops in speed", " a frame")
+
+
+def _may_pop(read: Reading, limit: float) -> bool:
+    pairs = zip(read.curves.curves, read.rig.channels, strict=True)
+    return any(
+        row[2] * SEEN[channel.unit] > limit for curve, channel in pairs for row in _jumps(curve, not read.rig.limbs)
+    )
+
+
+def trembles(read: Reading, limit: float) -> Iterator[Note]:
+    """Dense curves that go to and fro by less than is seen."""
+    found: Found = {}
+    for i, curve in enumerate(read.curves.curves):
+        scale = SEEN[read.rig.channels[i].unit]
+        for start, end, amount in _noise(curve, scale, limit) if scale else ():
+            found.setdefault((read.part_of(i), start, end), []).append((amount, i))
+    yield from _notes(read, "tremble", "thin out", found, "trembles unseen")
+
+
+def _by_part(
+    read: Reading, kind: str, remedy: str, limit: float, look: object, words: str, each: str = ""
+) -> Iterator[Note]:
+    """One note for each part and stretch, of the channel on which it is most."""
+    found: Found = {}
+    for i, curve in enumerate(read.curves.curves):
+        channel = read.rig.channels[i]
+        if channel.unit is Unit.SWITCH or curve.muted or len(curve) < 2:
+            continue
+        for start, end, amount in look(curve, channel.default):  # type: ignore[operator]
+            by = amount * SEEN[channel.unit]
+            if by > limit and read.frames[0] <= end and start <= read.frames[-1]:
+                found.setdefault((read.part_of(i), start, end), []).append((by, i))
+    yield from _notes(read, kind, remedy, found, words, each)
+
+
+def _notes(
+    read: Reading,
+    kind: str,
+    remedy: str,
+    found: dict[tuple[str, float, float], list[tuple[float, int]]],
+    words: str,
+    each: str = "",
+) -> Iterator[Note]:
+    for (part, start, end), rows in found.items():
+        amount, most = max(rows)
+        unit = UNITS[read.rig.channels[most].unit]
+        shown = f"{amount:.1f}°" if unit == "degrees" else f"{amount:.1f} {unit}"
+        names = tuple(read.rig.channel_names[i] for _, i in rows)
+        yield Note(
+            kind, read.name, part, start, end, amount, unit + each, f"{part} {words} ({shown}{each})", remedy, names
+        )
+
+
+@cached_by_identity(4096)
+def _swells(curve: Curve, default: float) -> Rows:
+    """From which key to which of the same value a curve swells, and by how much."""
+    keys = gather([curve])
+    equal = (np.abs(np.diff(keys.values)) < EQUAL) & ~keys.stepped[:-1]
+    bent = (np.abs(keys.out_slope[:-1]) > EQUAL) | (np.abs(keys.in_slope[1:]) > EQUAL)
+    found = []
+    for n in np.flatnonzero(equal & bent).tolist():
+        at = np.linspace(keys.frames[n], keys.frames[n + 1], FINE)
+        by = float(np.abs(curve_values(curve, at, default) - keys.values[n]).max())
+        found.append((float(keys.frames[n]), float(keys.frames[n + 1]), by))
+    return found
+
+
+@cached_by_identity(4096)
+def _jumps(curve: Curve, pushed: bool) -> Rows:
+    """On which inner keys a curve's slope jumps, and by how much a frame. pushed: from rest it may go on at any pace, as things
+    do that something else pushes."""
+    if len(curve) < 3:
+        return []
+    keys = gather([curve])
+    span = np.diff(keys.frames)
+    loose = (span[:-1] > DENSE) | (span[1:] > DENSE)
+    into, out = keys.in_slope[1:-1], keys.out_slope[1:-1]
+    eased = ~(keys.stepped[:-2] | keys.stepped[1:-1]) & ~(pushed & (np.abs(into) < EQUAL))
+    jump = np.abs(out - into)
+    pops = eased & loose & (jump > NOTICED * np.maximum(np.abs(out), np.abs(into)))
+    return [(float(keys.frames[n + 1]),) * 2 + (float(jump[n]),) for n in np.flatnonzero(pops & (jump > EQUAL))]
+
+
+def flips(read: Reading, limit: float) -> Iterator[Note]:
+    """Turns that go farther than from one pose to the next, to the same place."""
+    for number, control in enumerate(read.rig.controls):
+        cols = columns(read.rig, number, "rotate")
+        own = [read.curves[i] for i in cols if i >= 0]
+        if not any(_turns_far(curve) for curve in own):
+            continue
+        frames = np.unique(np.concatenate([curve.frames for curve in own]))
+        for start, end in zip(frames[:-1].tolist(), frames[1:].tolist(), strict=True):
+            beyond = _beyond(read, cols, control.order, start, end)
+            if beyond > limit:
+                part = read.part_of(next(i for i in cols if i >= 0))
+                words = f"{control.name} turns {beyond:.0f}° too far"
+                yield Note("flip", read.name, part, start, end, beyond, "degrees", words, "short way", (control.name,))
+
+
+@cached_by_identity(4096)
+def _turns_far(curve: Curve) -> bool:
+    """Whether any two keys in a row are more than a right angle and a half apart."""
+    return bool(len(curve) > 1 and np.abs(np.diff(curve.values)).max() > 0.75 * np.pi)
+
+
+def _beyond(read: Reading, cols: list[int], order: str, start: float, end: float) -> float:
+    """How many degrees farther than the short way a control turns from one key to the next; 0 for a turn that was meant."""
+    at = np.linspace(start, end, 4 * FINE)
+    angles = np.stack(
+        [curve_values(read.curves[i], at, read.rig.channels[i].default) if i >= 0 else 0.0 * at for i in cols], -1
+    )
+    if np.abs(angles[-1] - angles[0]).max() <= 0.75 * np.pi:
+        return 0.0
+    turns = euler_matrix(angles, order)
+    steps = np.linalg.norm(rotation_vector(turns[1:] @ np.swapaxes(turns[:-1], -1, -2)), axis=-1)
+    direct = float(np.linalg.norm(rotation_vector((turns[-1] @ turns[0].T)[None])[0]))
+    if np.degrees(direct) < LEAST_TURN and end - start > NEIGHBOURS:
+        return 0.0
+    return float(np.degrees(steps.sum() - direct))
+
+
+def _noise(curve: Curve, scale: float, limit: float) -> Rows:
+    """From where to where a dense curve trembles, and by how much, in what is seen."""
+    return [row for row in _trembling(curve, scale) if LEAST < row[2] <= limit]
+
+
+@cached_by_identity(4096)
+def _trembling(curve: Curve, scale: float) -> Rows:
+    if len(curve) < FOR or curve.muted:
+        return []
+    dense = np.diff(curve.frames) <= DENSE
+    found = []
+    for first, last in spans(dense):
+        values = curve.values[first : last + 2] * scale
+        if len(values) < FOR:
+            continue
+        rest = np.convolve(np.pad(values, 2, mode="edge"), HIGH, "valid")
+        signs = np.sign(np.where(np.abs(rest) < LEAST / 4, 0.0, rest))
+        turns = np.concatenate([[0.0], signs[1:] * signs[:-1] < 0]).astype(float)
+        share = np.convolve(turns, np.ones(FOR) / FOR, "same")
+        for a, b in spans(share >= TREMBLES):
+            low, high = max(a - FOR // 2, 0), min(b + FOR // 2, len(values) - 1)
+            start, end = curve.frames[[first + low, first + high]].tolist()
+            found.append((start, end, float(np.abs(rest[a : b + 1]).max())))
+    return found
+
+
+def idle_keys(read: Reading, limit: float) -> Iterator[Note]:
+    """In-betweens without which nothing changes, and poses of which that is true of every channel."""
+    by_part: dict[str, list[tuple[float, int]]] = {}
+    kept: dict[float, int] = {}
+    idle: dict[float, int] = {}
+    for i, curve in enumerate(read.curves.curves):
+        if len(curve) < 3:
+            continue
+        for frame in curve.frames[[0, -1]].tolist():
+            kept[frame] = kept.get(frame, 0) + 1
+        frames, posed, nothing = _idle(curve, read.rig.channels[i].default, SEEN[read.rig.channels[i].unit] or 1.0)
+        for frame, is_pose, does_nothing in zip(frames, posed, nothing, strict=True):
+            if is_pose:
+                where = idle if does_nothing else kept
+                where[frame] = where.get(frame, 0) + 1
+            elif does_nothing:
+                by_part.setdefault(read.part_of(i), []).append((frame, i))
+    for part, rows in by_part.items():
+        at = [frame for frame, _ in rows]
+        if len(at) > limit:
+            names = tuple(dict.fromkeys(read.rig.channel_names[i] for _, i in rows))
+            words = f"{len(at)} key{'s' if len(at) > 1 else ''} of {part} do{'es' if len(at) == 1 else ''} nothing"
+            yield Note("idle key", read.name, part, min(at), max(at), float(len(at)), "keys", words, "remove", names)
+    whole = set(read.poses.tolist())
+    for frame in sorted(set(idle) - set(kept)):
+        if frame in whole and idle[frame] > limit:
+            words = f"the pose on {frame:g} does nothing"
+            yield Note("idle key", read.name, read.name, frame, frame, float(idle[frame]), "keys", words, "remove")
+
+
+@cached_by_identity(4096)
+def _idle(curve: Curve, default: float, scale: float) -> tuple[list[float], list[bool], list[bool]]:
+    """The inner keys of a curve: their frames, whether they belong to a pose, and whether the curve is the same without."""
+    inner = np.arange(1, len(curve) - 1)
+    posed = curve.role[inner] != KeyRole.IN_BETWEEN
+    return curve.frames[inner].tolist(), posed.tolist(), does_nothing(curve, default, scale)[inner].tolist()
+
+
+def does_nothing(curve: Curve, default: float, scale: float) -> NDArray[np.bool_]:
+    """Keys (N,) of a curve without which, each for itself, the curve is the same to a ten thousandth of what is seen."""
+    result = np.zeros(len(curve), bool)
+    same = 1e-4 / scale
+    level = np.abs(np.diff(curve.values)) < same / 100
+    flat = np.zeros(len(curve), bool)
+    flat[1:-1] = level[:-1] & level[1:]
+    for n in _candidates(curve, flat)[:MOST_TRIED]:
+        result[n] = is_idle(curve, n, default, same)
+    return result
+
+
+def _candidates(curve: Curve, flat: NDArray[np.bool_]) -> list[int]:
+    """Inner keys that may do nothing: on a level stretch, or in-betweens where the slope goes on."""
+    keys = gather([curve])
+    goes_on = np.abs(keys.out_slope - keys.in_slope) < 1e-3 * np.maximum(np.abs(keys.out_slope), 1e-3)
+    may = flat | ((curve.role == KeyRole.IN_BETWEEN) & goes_on)
+    stepped = curve.out_kind == HandleKind.STEPPED
+    may[1:] &= stepped[1:] == stepped[:-1]
+    return [n for n in np.flatnonzero(may).tolist() if 0 < n < len(curve) - 1]
+
+
+def is_idle(curve: Curve, n: int, default: float, same: float) -> bool:
+    """Whether a curve can be the same without one inner key: the curve from the key before to the one after is one cubic."""
+    start, end = float(curve.frames[n - 1]), float(curve.frames[n + 1])
+    low, high = max(n - 4, 0), min(n + 5, len(curve))
+    own = curve if curve.runs_on or high - low == len(curve) else curve.sliced(low, high)
+    t = np.linspace(0.0, 1.0, 4 * FINE)
+    wanted = curve_values(own, start + t * (end - start), default)
+    if curve.out_kind[n] == HandleKind.STEPPED:
+        return bool(np.ptp(wanted[:-1]) < same)
+    basis = hermite_basis(t)
+    rest = wanted - basis.start * wanted[0] - basis.end * wanted[-1]
+    matrix = np.stack([basis.start_slope, basis.end_slope], axis=1)
+    slopes = np.linalg.lstsq(matrix, rest, rcond=None)[0]
+    return bool(np.abs(matrix @ slopes - rest).max() < same)

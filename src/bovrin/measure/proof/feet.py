@@ -1,0 +1,157 @@
+"""Notes on what touches the ground: feet that slide, ends of limbs below it, weight outside the feet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
+
+from bovrin.measure.planted import spans
+from bovrin.measure.proof.notes import Note
+from bovrin.measure.proof.reading import Reading
+
+Floats = NDArray[np.float64]
+
+LIFTED = 0.006
+"""Metres over where it stood by which a foot that moves has been lifted."""
+STANDS, SHORTEST = 0.25, 6
+"""Metres a second below which a figure stands, and the frames for which its weight may be outside."""
+LOW = 0.04
+"""Metres over its lowest point within which a foot bears weight."""
+
+
+def slides(read: Reading, limit: float) -> Iterator[Note]:
+    """Feet that are down and travel: the way of that of heel and ball which moves least, farthest from where it came down."""
+    for number, limb in enumerate(read.rig.limbs):
+        if number not in read.down or limb.foot is None:
+            continue
+        points = sole(read, number)
+        for first, last in stretches_down(read, number):
+            if last - first < 1 or not read.eased[first : last + 1].all():
+                continue
+            steps = np.diff(points[first : last + 1], axis=0) * [1.0, 0.0, 1.0]
+            size = np.linalg.norm(steps, axis=2)
+            least = steps[np.arange(len(steps)), size.argmin(1)]
+            gone = np.linalg.norm(np.cumsum(least, axis=0), axis=1)
+            amount = float(gone.max()) * 100
+            if amount > limit:
+                moving = np.flatnonzero(size.min(1) > 1e-5)
+                start, end = float(read.frames[first + moving[0]]), float(read.frames[first + moving[-1] + 1])
+                yield Note(
+                    "slide",
+                    read.name,
+                    read.part_at(limb.end),
+                    start,
+                    end,
+                    amount,
+                    "cm",
+                    f"{limb.name} slides {amount:.1f} cm",
+                    "plant",
+                    (limb.name,),
+                )
+
+
+def sole(read: Reading, number: int) -> Floats:
+    """Points under a foot that keep their place as it rolls (F, 2, 3): those that lie lowest at its front and its back, or the
+    toes and the ankle where there is no mesh."""
+    points = read.solved.ends[number]
+    joints = _ends(read, number)
+    if points.shape[1] < 2:
+        return joints
+    rest = int(np.argmin(points[..., 1].max(1)))
+    flat = points[rest]
+    low = flat[:, 1] <= flat[:, 1].min() + LOW
+    ahead = joints[rest, 1] - joints[rest, 0]
+    along = np.where(low, flat @ (ahead * [1.0, 0.0, 1.0]), np.nan)
+    if np.isnan(along).all() or np.linalg.norm(ahead) < 1e-6:
+        return joints
+    return points[:, [int(np.nanargmin(along)), int(np.nanargmax(along))]]
+
+
+def _ends(read: Reading, number: int) -> Floats:
+    """The ankle and the toes of a foot (F, 2, 3)."""
+    limb = read.rig.limbs[number]
+    assert limb.foot is not None
+    return np.asarray(read.places[:, [limb.end, limb.foot.toes]])
+
+
+def stretches_down(read: Reading, number: int) -> list[tuple[int, int]]:
+    """The first and last rows of stretches in which a foot is down; those it was not lifted between are one."""
+    low = sole(read, number)[..., 1].min(1)
+    found: list[tuple[int, int]] = []
+    for first, last in spans(read.down[number]):
+        start = first
+        if found and low[found[-1][1] : first + 1].max() < min(low[found[-1][1]], low[first]) + LIFTED:
+            start = found.pop()[0]
+        found.append((start, last))
+    return found
+
+
+def grounds(read: Reading, limit: float) -> Iterator[Note]:
+    """Hands and feet below the ground."""
+    for number, limb in enumerate(read.rig.limbs):
+        points = read.solved.ends[number]
+        low = points[..., 1].min(1) if points.shape[1] else read.places[:, limb.end, 1]
+        for first, last in spans((low < -limit / 100) & read.eased):
+            amount = -float(low[first : last + 1].min()) * 100
+            yield Note(
+                "ground",
+                read.name,
+                read.part_at(limb.end),
+                *read.span(np.arange(first, last + 1)),
+                amount,
+                "cm",
+                f"{limb.name} is {amount:.1f} cm under the ground",
+                "lift",
+                (limb.name,),
+            )
+
+
+def balances(read: Reading, limit: float) -> Iterator[Note]:
+    """A figure that stands with its weight beside its feet."""
+    centre = read.solved.centre
+    if not read.down or len(centre) < 2 or np.isnan(centre).any():
+        return
+    speed = np.linalg.norm(np.gradient(centre[:, [0, 2]], axis=0), axis=1) * read.shot.frame_rate
+    outside = np.zeros(len(centre))
+    standing = (speed < STANDS) & read.eased & np.any(list(read.down.values()), axis=0)
+    bearing = {}
+    for number, down in read.down.items():
+        points = read.solved.ends[number]
+        points = points if points.shape[1] > 2 else _ends(read, number)
+        low = points[..., 1] < points[..., 1].min(1)[:, None] + LOW
+        bearing[number] = (points[..., [0, 2]], low & down[:, None])
+    for row in np.flatnonzero(standing):
+        feet = np.concatenate([flat[row][low[row]] for flat, low in bearing.values()])
+        outside[row] = _beyond(centre[row, [0, 2]], feet)
+    for first, last in spans(outside * 100 > limit):
+        if last - first + 1 < SHORTEST:
+            continue
+        amount = float(outside[first : last + 1].max()) * 100
+        yield Note(
+            "balance",
+            read.name,
+            read.name,
+            *read.span(np.arange(first, last + 1)),
+            amount,
+            "cm",
+            f"weight {amount:.0f} cm outside the feet",
+            None,
+        )
+
+
+def _beyond(place: Floats, corners: Floats) -> float:
+    """How far a place (2,) lies outside the hull of points (N, 2), metres."""
+    try:
+        hull = ConvexHull(corners)
+    except (QhullError, ValueError):
+        return 0.0
+    if (hull.equations[:, :2] @ place + hull.equations[:, 2]).max() <= 0:
+        return 0.0
+    a = corners[hull.vertices]
+    b = np.roll(a, -1, axis=0)
+    along = b - a
+    share = np.clip(((place - a) * along).sum(1) / np.maximum((along**2).sum(1), 1e-18), 0, 1)
+    return float(np.linalg.norm(a + share[:, None] * along - place, axis=1).min())
