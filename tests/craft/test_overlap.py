@@ -13,6 +13,7 @@ from bovrin.craft.keys import KeyStyle, keyed
 from bovrin.craft.lag import belonging, lags_at
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
+from bovrin.motion.handles import gather
 from bovrin.shot import HandleKind, KeyRole, Shot
 
 STEPPED = script.demo()
@@ -146,8 +147,28 @@ def test_a_moving_hold_drifts_eases_out_and_no_foot_that_is_down_moves(amount: f
 
 def test_what_cannot_drift_is_said() -> None:
     with pytest.raises(BadMotion, match="nothing that may drift is held"):
-        script.moving_hold(DEMO, "porter", 121, 126, 0.1)
+        script.moving_hold(script.splined(DEMO, "crate"), "crate", 121, 126, 0.1)
     with pytest.raises(BadMotion, match="two frames or more"):
         script.moving_hold(held_shot(), "porter", 133, 134, 0.1)
     with pytest.raises(BadMotion, match="cannot drift 'sideways'"):
         script.moving_hold(held_shot(), "porter", 133, 141, 0.1, "sideways")
+
+
+def test_a_hold_goes_on_the_way_it_came_from_any_frame_of_it() -> None:
+    """Not only from the frame of its pose: what came before is the pose that differs, not the one that is held."""
+    shot = held_shot()
+    first, later = (script.moving_hold(shot, "porter", start, 145, 0.1) for start in (133, 137))
+    rig = shot.figure("porter").rig
+    now = channel_values(shot.curves("porter"), rig, [145])[0]
+    ways = [channel_values(made.curves("porter"), rig, [145])[0] - now for made in (first, later)]
+    assert np.abs(ways[0]).max() > 1e-3 and np.allclose(ways[0], ways[1], atol=1e-9)
+
+
+def test_in_betweens_of_a_trailing_part_do_not_pop() -> None:
+    shot = script.overlap(
+        script.splined(DEMO, "porter"), "porter", ["chest", "neck", "head", "bobble"], 0.0, 0.5, 0.6, 0.5
+    )
+    keys = gather(shot.curves("porter").curves)
+    inner = ~keys.stepped & (np.abs(keys.in_slope - keys.out_slope) > 1e-9)
+    before = gather(script.splined(DEMO, "porter").curves("porter").curves)
+    assert inner.sum() <= (np.abs(before.in_slope - before.out_slope) > 1e-9).sum()

@@ -47,6 +47,7 @@ def test_it_is_posed_by_its_limbs_and_by_its_joints(brought: Window, hand: Hand)
     session = brought.session
     session.go_to(120)
     choose(brought, "left_forearm")
+    brought.run("pose.mode")  # its limbs reach as they come; now joint by joint
     dot = brought.stage.main.handle.places.points()["right"]
     before = session.stance().values.copy()
     hand.drag(brought.stage.main, dot, dot + QPointF(30, 0))

@@ -111,3 +111,18 @@ def test_the_reached_distance_eases_to_full_length(distance: float) -> None:
     further = float(reached_distance(np.array([[distance + 1e-4]]), upper, middle, np.array([0.01]))[0, 0])
     assert 0 < got <= 0.55 + 1e-9
     assert -1e-12 <= further - got <= 1.0001e-4
+
+
+def test_rolling_on_the_ball_leaves_every_point_of_the_toes_where_it_is(demo: Shot) -> None:
+    from bovrin.measure.bodies import bodies_of
+
+    figure = demo.figure("porter")
+    rig = figure.rig
+    limb = next(limb for limb in rig.limbs if limb.name == "right leg")
+    assert limb.foot is not None
+    bodies = bodies_of(rig, figure.model)
+    rolls = np.stack(
+        [values_of(rig, hips__up=-0.15, right_foot__turn=-0.3, right_foot__ball=b)[0] for b in np.linspace(0, 0.7, 15)]
+    )
+    toes = bodies.points_of([limb.foot.toes], solve(rig, rolls))
+    assert toes.shape[1] > 8 and np.ptp(toes, axis=0).max() < 1e-6

@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from pathlib import Path
 
+import numpy as np
+
 from bovrin import script
 from bovrin.craft.cards import name_pose
+from bovrin.craft.key_sets import set_role
 from bovrin.craft.takes import chosen_take, copied_take, renamed_take
 from bovrin.formats.figure_files import load_figure
-from bovrin.shot import Marker, Shot
+from bovrin.shot import KeyRole, Marker, Shot
 from tools.cast.bouncing import with_bounce
 
 HEADING = 72.0
@@ -62,28 +65,28 @@ NOTICE = {
 }
 SQUAT = {
     **STAND,
-    "hips/up": -0.27,
-    "hips/forward": -0.17,
-    "hips/tilt": 30,
-    "spine/tilt": 16,
-    "chest/tilt": 12,
+    "hips/up": -0.255,
+    "hips/forward": -0.14,
+    "hips/tilt": 32,
+    "spine/tilt": 20,
+    "chest/tilt": 14,
     "neck/tilt": -12,
     "head/tilt": -26,
     "mouth/wide": 0.25,
     "left brow/up": -0.004,
     "right brow/up": -0.004,
     **both("lid", {"close": 30}),
-    **both("hand", {"across": -0.118, "up": -0.44, "forward": 0.50, "roll": -18, "tilt": -28}),
+    **both("hand", {"across": -0.118, "up": -0.35, "forward": 0.42, "roll": -18, "tilt": -28}),
     **both("foot", {"across": 0.035, "turn": 14}),
     **both("knee", {"across": 0.12}),
     **grip(46),
 }
 HEAVE = {
     **SQUAT,
-    "hips/up": -0.13,
-    "hips/forward": -0.10,
+    "hips/up": -0.14,
+    "hips/forward": -0.085,
     "hips/tilt": 36,
-    "spine/tilt": 14,
+    "spine/tilt": 17,
     "chest/tilt": 6,
     "neck/tilt": -16,
     "head/tilt": -22,
@@ -96,7 +99,7 @@ HEAVE = {
     "right brow/up": -0.006,
     "left brow/roll": 12,
     "right brow/roll": -12,
-    **both("hand", {"across": -0.118, "up": -0.31, "forward": 0.45, "roll": -18, "tilt": -34}),
+    **both("hand", {"across": -0.118, "up": -0.275, "forward": 0.405, "roll": -18, "tilt": -34}),
 }
 RECOIL = {
     **HEAVE,
@@ -111,7 +114,7 @@ RECOIL = {
     "mouth/open": 0.7,
     "mouth/teeth": 0.0,
     **both("lid", {"close": 10}),
-    **both("hand", {"across": -0.118, "up": 0.26, "forward": 0.36, "roll": -18, "tilt": -62}),
+    **both("hand", {"across": -0.118, "up": 0.26, "forward": 0.315, "roll": -18, "tilt": -62}),
     "right foot/forward": -0.16,
     "right foot/ball": 14,
 }
@@ -135,7 +138,7 @@ CARRY = {
     "right brow/up": 0.006,
     "left brow/roll": 0,
     "right brow/roll": 0,
-    **both("hand", {"across": -0.118, "up": 0.15, "forward": 0.34, "roll": -18, "tilt": -58}),
+    **both("hand", {"across": -0.118, "up": 0.15, "forward": 0.275, "roll": -18, "tilt": -58}),
     "right foot/ball": 0,
 }
 POSES = ((101, STAND), (109, NOTICE), (119, SQUAT), (127, HEAVE), (133, RECOIL), (143, CARRY))
@@ -143,9 +146,9 @@ NAMES = {101: "stand", 109: "notice", 114: "go down", 119: "squat", 127: "heave"
 CRATE = (
     (101, 0.0, 0.0, 0.0),
     (119, 0.0, 0.0, 0.0),
-    (127, 0.135, -0.055, -3.0),
-    (133, 0.70, -0.14, -9.0),
-    (143, 0.59, -0.16, -3.0),
+    (127, 0.135, -0.075, -3.0),
+    (133, 0.70, -0.175, -9.0),
+    (143, 0.59, -0.205, -3.0),
 )
 
 
@@ -190,7 +193,48 @@ def _splined(shot: Shot) -> Shot:
         shot = script.splined(shot, figure)
     for frame, closed in ((103, 0), (106, 118), (110, 0), (115, 0), (118, 118), (121, 20)):
         shot = script.set_values(shot, "porter", frame, dict.fromkeys(("left lid/close", "right lid/close"), closed))
+    return _polished(shot)
+
+
+STEPS = (
+    ("right foot", 110, 112, 114, 0.035),
+    ("left foot", 114, 116, 118, 0.035),
+    ("right foot", 128, 130, 132, 0.05),
+)
+"""Feet that are lifted rather than slid: which, from when, highest when, down when, and how high, metres."""
+
+
+def _polished(shot: Shot) -> Shot:
+    """Feet step, the head comes late and the bobble trails, parts settle one after another, and the last pose stays alive."""
+    for step in STEPS:
+        shot = _stepped_aside(shot, *step)
+    shot = _as_in_betweens(shot)
+    shot = script.overlap(shot, "porter", ["head", "bobble"], 0.0, 0.5, 0.6, 0.5, start=109, end=143)
+    shot = script.slide(shot, "porter", 1.0, ["head"], 127, 133)
+    shot = script.break_up(shot, "porter", 143)
+    shot = script.moving_hold(shot, "porter", 145, shot.last, 0.08)
+    for note in script.proof(shot, "porter"):
+        shot = script.remedy(shot, note) if note.kind == "idle key" else shot
     return shot
+
+
+def _stepped_aside(shot: Shot, foot: str, leaves: float, highest: float, lands: float, height: float) -> Shot:
+    """A foot that stands until it leaves, and has arrived when it lands."""
+    frames = max(pose for pose, _ in POSES if pose < leaves), min(pose for pose, _ in POSES if pose >= lands)
+    before, after = (script.values(shot, "porter", float(frame)) for frame in frames)
+    own = [name for name in before if name.startswith(f"{foot}/") and not name.endswith(("/reach", "/anchor"))]
+    shot = script.set_values(shot, "porter", leaves, {name: before[name] for name in own})
+    shot = script.set_values(shot, "porter", lands, {name: after[name] for name in own})
+    return script.set_values(
+        shot, "porter", highest, {f"{foot}/up": max(before[f"{foot}/up"], after[f"{foot}/up"]) + height}
+    )
+
+
+def _as_in_betweens(shot: Shot) -> Shot:
+    """Keys on frames that are no pose's are in-betweens."""
+    curves = shot.curves("porter")
+    off = {i: c.frames[~np.isin(c.frames, list(NAMES))] for i, c in enumerate(curves.curves)}
+    return set_role(shot, "porter", {i: frames for i, frames in off.items() if len(frames)}, KeyRole.IN_BETWEEN)
 
 
 def everything(shot: Shot, pose: Values, figure: str = "porter") -> Values:

@@ -288,7 +288,7 @@ def _limb(bones: Skeleton, index: dict[str, int], side: str, arm: bool) -> Limb:
     pole = bend + aside / np.linalg.norm(aside) * (0.5 if arm else 0.6)
     foot = Foot(
         (0.0, -0.105, -0.085),
-        tuple(map(float, _flip(np.array([0.008, -0.105, 0.115]), side))),
+        tuple(map(float, _flip(np.array([0.008, -0.06, 0.12]), side))),
         bones.at(f"{side} toes"),
     )
     return Limb(

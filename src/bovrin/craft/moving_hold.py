@@ -51,7 +51,9 @@ def moving_hold(
     held = np.ptp(values, axis=0) < HELD
     planted = _feet(rig, values[0])
     wanted = [i for i in part_channels(rig, parts) if held[i] and i not in planted and _drifts(rig, curves, i)]
-    by = _way(shot, figure, start, end, toward, values[0]) * amount
+    chosen = np.zeros(len(held), bool)
+    chosen[wanted] = True
+    by = _way(shot, figure, (start, end), toward, values[0], chosen) * amount
     drift = {i: float(by[i]) for i in wanted if abs(by[i]) > HELD}
     if not drift:
         raise BadMotion(
@@ -80,9 +82,11 @@ def _feet(rig: Rig, values: Floats) -> set[int]:
     return found
 
 
-def _way(shot: Shot, figure: str, start: float, end: float, toward: str | ArrayLike, now: Floats) -> Floats:
+def _way(
+    shot: Shot, figure: str, span: tuple[float, float], toward: str | ArrayLike, now: Floats, held: NDArray[np.bool_]
+) -> Floats:
     """The whole way (C,) of which the drift is a share."""
-    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    (start, end), rig, curves = span, shot.figure(figure).rig, shot.curves(figure)
     poses = belonging(curves).poses.frames
     if isinstance(toward, str):
         if toward not in ("on", "next"):
@@ -91,10 +95,10 @@ def _way(shot: Shot, figure: str, start: float, end: float, toward: str | ArrayL
         if toward == "on":
             if not len(before):
                 raise BadMotion(f"no pose comes before frame {start:g}.", advice="Drift toward the next pose instead.")
-            return np.asarray(now - values_of_pose(curves, rig, float(before[-1])))
+            return now - _other_pose(curves, rig, before[::-1], now, held)
         if not len(after):
             raise BadMotion(f"no pose comes after frame {end:g}.", advice="Drift on the way it came instead.")
-        return np.asarray(values_of_pose(curves, rig, float(after[0])) - now)
+        return _other_pose(curves, rig, after, now, held) - now
     way = np.asarray(toward, float)
     if way.shape != (3,) or not np.isfinite(way).all():
         raise BadMotion("a way is three finite numbers, metres.")
@@ -106,6 +110,16 @@ def _way(shot: Shot, figure: str, start: float, end: float, toward: str | ArrayL
                 result[i] = value - now[i]
             break
     return result
+
+
+def _other_pose(curves: CurveSet, rig: Rig, poses: Floats, now: Floats, held: NDArray[np.bool_]) -> Floats:
+    """The values (C,) of the nearest of some poses that is another in what is held."""
+    found = now
+    for frame in poses.tolist():
+        found = values_of_pose(curves, rig, frame)
+        if np.abs(found - now)[held].max(initial=0.0) > HELD:
+            break
+    return np.asarray(found)
 
 
 def _drifting(curve: Curve, start: float, end: float, by: float, default: float) -> Curve:

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keys import KeyStyle, keyed, stretched_to_keys
+from bovrin.craft.keys import EASED, KeyStyle, keyed, stretched_to_keys
 from bovrin.craft.lag import lags_at, pose_keys
 from bovrin.craft.timing import retimed
 from bovrin.errors import BadMotion
@@ -28,6 +28,8 @@ TRAIL_AT, TRAIL = 0.4, 0.4
 """Where on the way a part trails most, and by what share of the turn at full drag."""
 SWING_AFTER, LEAST_GAP = 4.0, 4.0
 """Frames after its arrival that a part is past its pose, and the shortest rest in which it may swing."""
+LEAST_SWING = 3.0
+"""Frames that a swing takes at least, and that lie between it and the next way."""
 BACK = 0.5
 """The share of a swing past a pose that the swing back has, at full settling."""
 
@@ -123,7 +125,7 @@ def _swung(
     """One channel with its in-betweens."""
     own, default = curves[channel], rig.channels[channel].default
     posed = own.frames[(own.role != KeyRole.IN_BETWEEN) & _inside(own, start, end)]
-    made, style = own, KeyStyle(HandleKind.SMOOTH, KeyRole.IN_BETWEEN)
+    made, style = own, KeyStyle(EASED, KeyRole.IN_BETWEEN)
     drag, overshoot, settle = amounts
     for n in range(len(posed) - 1):
         a, b = float(posed[n]), float(posed[n + 1])
@@ -137,15 +139,25 @@ def _swung(
             made = keyed(made, at, _value(own, at, default) - drag * share * TRAIL * turn, style)
         after = float(posed[n + 2]) if n + 2 < len(posed) else b + 3 * SWING_AFTER
         if overshoot and after - b >= LEAST_GAP:
-            gap = min(SWING_AFTER, float(np.floor((after - b) / 2)))
+            until = _swings_until(b, after, is_last=n + 2 >= len(posed), drag=bool(drag))
+            gap = min(SWING_AFTER, float(np.floor((after - b) / 2)), until - b)
+            if gap < LEAST_SWING:
+                continue
             past = overshoot * share * turn
             made = keyed(made, b + gap, _value(own, b + gap, default) + past, style)
-            if settle and after - b > 2 * gap:
+            if settle and until >= b + 2 * gap and after - b > 2 * gap:
                 made = keyed(made, b + 2 * gap, _value(own, b + 2 * gap, default) - past * settle * BACK, style)
             if n + 2 >= len(posed):
                 rest = b + 3 * gap
                 made = keyed(made, rest, _value(own, rest, default), style)
     return made
+
+
+def _swings_until(arrives: float, next_pose: float, *, is_last: bool, drag: bool) -> float:
+    """The last frame on which a swing may have a key: before the part trails behind on its next way."""
+    if is_last or not drag or next_pose - arrives < 2:
+        return next_pose
+    return float(np.round(arrives + TRAIL_AT * (next_pose - arrives))) - LEAST_SWING
 
 
 def _turn(curve: Curve, start: float, end: float, default: float) -> float:

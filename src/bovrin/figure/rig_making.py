@@ -153,7 +153,7 @@ class _Making:
         )
 
     def _foot(self, limb: LimbGuess) -> Foot | None:
-        """Where a foot rolls: its heel behind the ankle and its ball at the toes, on the ground under them."""
+        """Where a foot rolls: its heel on the ground behind the ankle, and its ball, the joint of the toes."""
         toes = next((chain[0] for chain in limb.digits if chain), None)
         if toes is None:
             return None
@@ -161,7 +161,7 @@ class _Making:
         low = float(min(self.tree.places[:, 1].min(), ball[1])) - float(ankle[1])
         ahead = ball - ankle
         heel = (float(-0.5 * ahead[0]), low, float(-0.5 * ahead[2]))
-        return Foot(heel, (float(ahead[0]), low, float(ahead[2])), toes)
+        return Foot(heel, (float(ahead[0]), float(ahead[1]), float(ahead[2])), toes)
 
     def _add_chains(self) -> None:
         """Tails, and whatever is left: each chain in the middle a part, what hangs on limbs with those."""

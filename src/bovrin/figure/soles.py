@@ -1,4 +1,5 @@
-"""Where feet roll, from the mesh: the heel is the rearmost of what touches the ground, the ball lies under the toes."""
+"""Where feet roll, from the mesh: the heel is the rearmost of what touches the ground, the ball the joint of the toes, which
+lie flat and still while the foot rolls about it."""
 
 from __future__ import annotations
 
@@ -16,7 +17,7 @@ LOW = 0.65
 
 
 def with_soles(rig: Rig, model: Model) -> Rig:
-    """The rig with heels and balls of feet at the lowest points of what the feet carry."""
+    """The rig with heels of feet at the lowest points of what the feet carry, and balls at the toes' joints."""
     if not any(limb.foot for limb in rig.limbs):
         return rig
     world = plan_of(rig).rest_world
@@ -58,5 +59,5 @@ def _with_sole(rig: Rig, limb: Limb, places: Floats, joints: NDArray[np.intp], w
     drop = low - float(ankle[1])
     return replace(
         limb,
-        foot=Foot((float(heel[0]), drop, float(heel[2])), (float(ahead[0]), drop, float(ahead[2])), limb.foot.toes),
+        foot=Foot((float(heel[0]), drop, float(heel[2])), tuple((toes - ankle).tolist()), limb.foot.toes),
     )

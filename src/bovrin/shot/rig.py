@@ -91,7 +91,8 @@ class Control:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Foot:
-    """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat."""
+    """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat: about the
+    ball, which is where that joint is, the toes neither turn nor slide."""
 
     heel: Vector
     ball: Vector
