@@ -21,6 +21,7 @@ from bovrin.shot import Figure
 
 if TYPE_CHECKING:
     from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
+    from bovrin.desk.sheets.proof_limits import ProofLimits
     from bovrin.desk.sheets.snap_popover import SnapPopover
 
 # Sheets that are seldom opened are loaded when they are: that keeps them out of the window's start.
@@ -37,11 +38,13 @@ class Opening:
         self.start: QWidget | None = None
         self.snap: SnapPopover | None = None
         self.key_poses: KeyPosesSheet | None = None
+        self.proof_limits: ProofLimits | None = None
         self._sheets: dict[str, Callable[[], object]] = {
             "finder": self._open_finder,
             "hand on": self._open_hand_on,
             "key poses": self._open_key_poses,
             "keys": self._open_keys,
+            "proof limits": self._open_proof_limits,
             "set up": self._open_setup,
             "snap": self._open_snap,
             "start": self._open_start,
@@ -101,6 +104,13 @@ class Opening:
         if self.snap is None:
             self.snap = SnapPopover(self._port.session, self._window)
         self.snap.ask(span)
+
+    def _open_proof_limits(self) -> None:
+        from bovrin.desk.sheets.proof_limits import ProofLimits  # noqa: PLC0415
+
+        if self.proof_limits is None:
+            self.proof_limits = ProofLimits(self._port.proofread, self._window)
+        self.proof_limits.open()
 
     def _open_start(self) -> None:
         from bovrin.desk.sheets.start_page import StartPage  # noqa: PLC0415

@@ -27,6 +27,7 @@ from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.favours import Favours
 from bovrin.desk.state.files import Files
 from bovrin.desk.state.player import Player
+from bovrin.desk.state.proofread import Proofread
 from bovrin.desk.state.recent import remember
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import settings
@@ -56,6 +57,7 @@ class Window(QMainWindow):
         self.player = Player(session)
         self.files = Files(session, self.waiting)
         self.book, self.favours, self.pictures = Book(session.voice.tell), Favours(session), CardPictures(session)
+        self.proofread = Proofread(session, self.waiting)
         self._waiting_changes = WaitingChanges(session)
         self._build()
         self._add_shortcuts()
@@ -126,6 +128,7 @@ class Window(QMainWindow):
         voice.failed.connect(lambda words: self.notice.say(words, calm=False))
         voice.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         self.files.opened.connect(self._on_opened)
+        self.proofread.asked.connect(lambda: self.right.open("proof"))
         document.file_changed.connect(lambda: remember(settings(), document.path))
         for signal in (document.file_changed, document.undo_stack.indexChanged):
             signal.connect(self._on_file_changed)

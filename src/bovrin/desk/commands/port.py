@@ -13,6 +13,7 @@ from bovrin.desk.state.channel_rows import Row
 from bovrin.desk.state.favours import Favours
 from bovrin.desk.state.files import Files
 from bovrin.desk.state.player import Player
+from bovrin.desk.state.proofread import Proofread
 from bovrin.desk.state.session import Session
 from bovrin.picture.view import View
 from bovrin.shot import Figure
@@ -102,6 +103,8 @@ class Port(Protocol):
     def favours(self) -> Favours: ...
     @property
     def pictures(self) -> CardPictures: ...
+    @property
+    def proofread(self) -> Proofread: ...
     @property
     def ask(self) -> Asking: ...
     @property

@@ -9,6 +9,7 @@ from bovrin.desk.commands.files import FILES, SIDE_FILES
 from bovrin.desk.commands.polish_table import ARCS
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing_table import CHOOSING, POSING, SHOWING
+from bovrin.desk.commands.proof_table import PROOF
 from bovrin.desk.commands.spans import SPANS
 from bovrin.desk.commands.takes import TAKES
 from bovrin.desk.commands.timing_table import KEYING, KEYS, SPACING, TIME
@@ -99,6 +100,7 @@ COMMANDS: tuple[Command, ...] = (
     *KEYS,
     *CURVES,
     *ARCS,
+    *PROOF,
     *TIME,
     OTHER_SIDE,
     *CHOOSING,

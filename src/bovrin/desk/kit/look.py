@@ -143,6 +143,9 @@ def style_sheet(theme: Theme) -> str:
     QLabel#Title {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px; }}
     QPushButton#Fold {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px;
         background: transparent; border: none; padding: 1px 0; text-align: left; }}
+    QPushButton#Link {{ background: transparent; border: none; padding: 1px 5px; color: {t.accent}; font-weight: 600; }}
+    QPushButton#Link:hover {{ background: {t.accent_wash}; border-radius: 6px; }}
+    QLabel#NoteSign {{ color: {t.alert}; font-weight: 600; }}
     QPushButton#Fold:hover {{ color: {t.ink}; }}
     QPushButton#Fold:focus {{ color: {t.accent}; }}
     QPushButton#Put {{ font-size: {SIZE_SMALL}px; font-weight: 600; color: {t.muted}; letter-spacing: 1px;

@@ -9,11 +9,13 @@ from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
 from bovrin.desk.panels.overlap_panel import OverlapPanel
 from bovrin.desk.panels.pose_book_panel import PoseBookPanel
+from bovrin.desk.panels.proof_panel import ProofPanel
 from bovrin.desk.panels.shapers_panel import ShapersPanel
 from bovrin.desk.panels.span_panel import SpanPanel
 from bovrin.desk.panels.traces_panel import TracesPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
 from bovrin.desk.passes.kinds import OnDesk, PanelKind
+from bovrin.desk.stage.note_mark import NoteMark
 from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, POLISH, SPLINE, Pass
 
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
@@ -23,6 +25,7 @@ LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
 MARKERS = PanelKind("markers", "Markers", lambda port: MarkersPanel(port.session, port.run))
 OVERLAP = PanelKind("overlap", "Overlap", lambda port: OverlapPanel(port.session, port.run))
 POSES = PanelKind("poses", "Pose book", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
+PROOF = PanelKind("proof", "Proof", lambda port: ProofPanel(port.proofread, port.run))
 SHAPERS = PanelKind("shapers", "Shapers", lambda port: ShapersPanel(port.session))
 SPAN = PanelKind("span", "Span", lambda port: SpanPanel(port.session))
 TRACES = PanelKind("traces", "Traces", lambda port: TracesPanel(port.session, port.run))
@@ -32,7 +35,7 @@ PASSES: tuple[OnDesk, ...] = (
     OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
-    OnDesk(POLISH, (SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True),
+    OnDesk(POLISH, (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True, overlays=(NoteMark,)),
 )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from bovrin.desk.state.arcs import Arcs
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.light_table import LightTable
+from bovrin.measure.proof import Note
 from bovrin.shot import Figure
 
 AXES = ("view", "world", "parent", "own")
@@ -19,8 +20,8 @@ class Looking:
     as if it held; joints: seen through the mesh.
 
     hidden: figures by name; hidden_parts by figure and part; alone: the only parts that are seen, and whose; traces shown,
-    by figure and name. axes: what handles go along; pivot_for_all: chosen controls turn about one point; borrowed: a place
-    (metres) that this choice turns about instead.
+    by figure and name. note: the one of the proof that is picked. axes: what handles go along; pivot_for_all: chosen controls
+    turn about one point; borrowed: a place (metres) that this choice turns about instead.
     """
 
     clean: bool = False
@@ -29,6 +30,7 @@ class Looking:
     joints: bool = False
     light_table: LightTable = LightTable()
     arcs: Arcs = Arcs()
+    note: Note | None = None
     hidden: frozenset[str] = frozenset()
     hidden_parts: frozenset[Place] = frozenset()
     alone: tuple[str, frozenset[str]] | None = None
