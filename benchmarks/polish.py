@@ -20,6 +20,7 @@ from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
+from bovrin.measure.proof import Reader
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Curve, Shot, Spot
 from bovrin.shot.curve import recorded_columns
@@ -109,6 +110,31 @@ def arc() -> Row:
     )
 
 
+def proofs() -> list[Row]:
+    """The porter's proof over 240 frames, of curves never seen before and after one edit, over one solve of as many."""
+    shot = _shot()
+    rig, frames = shot.figure("porter").rig, np.arange(101.0, 101.0 + FRAMES)
+    values = staged(shot, "porter", frames).values
+    edits = [script.set_values(shot, "porter", 119, {"head/turn": float(n)}) for n in range(40)]
+    number, reader = iter(range(1_000_000)), Reader()
+    reader.notes(shot, "porter")
+
+    def first() -> None:
+        fresh = shot.with_curves("porter", shot.curves("porter").mapped(lambda c: c.changed(values=c.values.copy())))
+        Reader().notes(fresh, "porter")
+
+    def again() -> None:
+        reader.notes(edits[next(number) % len(edits)], "porter")
+
+    def base() -> None:
+        solve(rig, values)
+
+    return [
+        compare(f"proof of {FRAMES} frames, over one solve of them", 25.0, first, base, 5),
+        compare(f"proof of {FRAMES} frames after an edit, over one solve of them", 5.0, again, base, 10),
+    ]
+
+
 def rows() -> list[Row]:
     """All of them."""
-    return [drag(), shaper(), arc()]
+    return [drag(), shaper(), arc(), *proofs()]

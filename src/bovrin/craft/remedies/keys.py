@@ -14,7 +14,7 @@ from bovrin.craft.rotation import unroll
 from bovrin.craft.shapers import shaped
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
-from bovrin.measure.proof.curves import does_nothing, is_idle
+from bovrin.measure.proof.curves import does_nothing
 from bovrin.measure.proof.reading import SEEN
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import nearest_euler
@@ -124,6 +124,6 @@ def _without_idle(curve: Curve, default: float, scale: float, start: float, end:
     made = curve
     for frame in found.tolist():  # of two that lie side by side, one may be needed once the other is gone
         n = made.index_at(frame)
-        if n is not None and 0 < n < len(made) - 1 and is_idle(made, n, default, 1e-4 / scale):
+        if n is not None and does_nothing(made, default, scale)[n]:
             made = without_keeping_shape(made, np.array([n]), default)
     return made

@@ -13,7 +13,7 @@ from bovrin.measure.planted import spans
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import SEEN, UNITS, Reading
 from bovrin.motion.evaluate import curve_values
-from bovrin.motion.handles import gather
+from bovrin.motion.handles import Keys, gather
 from bovrin.motion.hermite import hermite_basis
 from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import Curve, HandleKind, KeyRole, Unit
@@ -34,7 +34,6 @@ TREMBLES, FOR, LEAST = 0.55, 12, 0.01
 """The share of frames on which noise changes its sign, over so many frames, and what is no noise but rounding."""
 HIGH = np.array([1.0, -4.0, 6.0, -4.0, 1.0]) / 16.0
 """Fourth differences: of a smooth curve nothing is left, of what goes to and fro all."""
-MOST_TRIED = 200
 Rows = list[tuple[float, float, float]]
 Found = dict[tuple[str, float, float], list[tuple[float, int]]]
 """By part and stretch: how much, and of which channel."""
@@ -110,7 +109,7 @@ def _notes(
 @cached_by_identity(4096)
 def _swells(curve: Curve, default: float) -> Rows:
     """From which key to which of the same value a curve swells, and by how much."""
-    keys = gather([curve])
+    keys = _keys(curve)
     equal = (np.abs(np.diff(keys.values)) < EQUAL) & ~keys.stepped[:-1]
     bent = (np.abs(keys.out_slope[:-1]) > EQUAL) | (np.abs(keys.in_slope[1:]) > EQUAL)
     found = []
@@ -127,7 +126,7 @@ def _jumps(curve: Curve, pushed: bool) -> Rows:
     do that something else pushes."""
     if len(curve) < 3:
         return []
-    keys = gather([curve])
+    keys = _keys(curve)
     span = np.diff(keys.frames)
     loose = (span[:-1] > DENSE) | (span[1:] > DENSE)
     into, out = keys.in_slope[1:-1], keys.out_slope[1:-1]
@@ -240,38 +239,45 @@ def _idle(curve: Curve, default: float, scale: float) -> tuple[list[float], list
 
 
 def does_nothing(curve: Curve, default: float, scale: float) -> NDArray[np.bool_]:
-    """Keys (N,) of a curve without which, each for itself, the curve is the same to a ten thousandth of what is seen."""
+    """Keys (N,) of a curve without which, each for itself, the curve can be the same to a ten thousandth of what is seen."""
     result = np.zeros(len(curve), bool)
-    same = 1e-4 / scale
-    level = np.abs(np.diff(curve.values)) < same / 100
-    flat = np.zeros(len(curve), bool)
-    flat[1:-1] = level[:-1] & level[1:]
-    for n in _candidates(curve, flat)[:MOST_TRIED]:
-        result[n] = is_idle(curve, n, default, same)
+    level, tried = _candidates(curve)
+    result[level] = True
+    if len(tried):
+        result[tried] = is_idle(curve, tried, default, 1e-4 / scale)
     return result
 
 
-def _candidates(curve: Curve, flat: NDArray[np.bool_]) -> list[int]:
-    """Inner keys that may do nothing: on a level stretch, or in-betweens where the slope goes on."""
-    keys = gather([curve])
-    goes_on = np.abs(keys.out_slope - keys.in_slope) < 1e-3 * np.maximum(np.abs(keys.out_slope), 1e-3)
-    may = flat | ((curve.role == KeyRole.IN_BETWEEN) & goes_on)
+def _candidates(curve: Curve) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Inner keys of a level stretch, which do nothing, and in-betweens where the slope goes on, which may do nothing."""
+    keys = _keys(curve)
+    inner = np.zeros(len(curve), bool)
+    inner[1:-1] = True
     stepped = curve.out_kind == HandleKind.STEPPED
-    may[1:] &= stepped[1:] == stepped[:-1]
-    return [n for n in np.flatnonzero(may).tolist() if 0 < n < len(curve) - 1]
+    inner[1:] &= stepped[1:] == stepped[:-1]
+    held = np.abs(np.diff(curve.values)) < EQUAL
+    held &= stepped[:-1] | ((np.abs(keys.out_slope[:-1]) < EQUAL) & (np.abs(keys.in_slope[1:]) < EQUAL))
+    level = inner.copy()
+    level[1:-1] &= held[:-1] & held[1:]
+    goes_on = np.abs(keys.out_slope - keys.in_slope) < 1e-3 * np.maximum(np.abs(keys.out_slope), 1e-3)
+    tried = inner & ~level & (curve.role == KeyRole.IN_BETWEEN) & goes_on & ~stepped
+    return np.flatnonzero(level), np.flatnonzero(tried)
 
 
-def is_idle(curve: Curve, n: int, default: float, same: float) -> bool:
-    """Whether a curve can be the same without one inner key: the curve from the key before to the one after is one cubic."""
-    start, end = float(curve.frames[n - 1]), float(curve.frames[n + 1])
-    low, high = max(n - 4, 0), min(n + 5, len(curve))
-    own = curve if curve.runs_on or high - low == len(curve) else curve.sliced(low, high)
+def is_idle(curve: Curve, which: NDArray[np.intp], default: float, same: float) -> NDArray[np.bool_]:
+    """Inner eased keys (n,) without any one of which a curve can be the same: from the key before to the one after it is one
+    cubic, whose slopes are found by least squares."""
+    start, end = curve.frames[which - 1], curve.frames[which + 1]
     t = np.linspace(0.0, 1.0, 4 * FINE)
-    wanted = curve_values(own, start + t * (end - start), default)
-    if curve.out_kind[n] == HandleKind.STEPPED:
-        return bool(np.ptp(wanted[:-1]) < same)
+    frames = start[:, None] + t * (end - start)[:, None]
+    wanted = curve_values(curve, frames.ravel(), default).reshape(frames.shape)
     basis = hermite_basis(t)
-    rest = wanted - basis.start * wanted[0] - basis.end * wanted[-1]
+    rest = wanted - basis.start * wanted[:, :1] - basis.end * wanted[:, -1:]
     matrix = np.stack([basis.start_slope, basis.end_slope], axis=1)
-    slopes = np.linalg.lstsq(matrix, rest, rcond=None)[0]
-    return bool(np.abs(matrix @ slopes - rest).max() < same)
+    off = rest - rest @ np.linalg.pinv(matrix).T @ matrix.T
+    return np.asarray(np.abs(off).max(1) < same)
+
+
+@cached_by_identity(4096)
+def _keys(curve: Curve) -> Keys:
+    return gather([curve])

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 from bovrin.measure.planted import spans
 from bovrin.measure.proof.notes import Note
@@ -18,6 +17,10 @@ LIFTED = 0.006
 """Metres over where it stood by which a foot that moves has been lifted."""
 STANDS, SHORTEST = 0.25, 6
 """Metres a second below which a figure stands, and the frames for which its weight may be outside."""
+WAYS = 64
+_ANGLES = np.linspace(0, 2 * np.pi, WAYS, endpoint=False)
+AROUND = np.stack([np.cos(_ANGLES), np.sin(_ANGLES)], 1)
+"""Directions on the ground: how far a place lies outside a convex outline is the farthest it lies beyond it in any of them."""
 LOW = 0.04
 """Metres over its lowest point within which a foot bears weight."""
 
@@ -115,17 +118,15 @@ def balances(read: Reading, limit: float) -> Iterator[Note]:
     if not read.down or len(centre) < 2 or np.isnan(centre).any():
         return
     speed = np.linalg.norm(np.gradient(centre[:, [0, 2]], axis=0), axis=1) * read.shot.frame_rate
-    outside = np.zeros(len(centre))
     standing = (speed < STANDS) & read.eased & np.any(list(read.down.values()), axis=0)
-    bearing = {}
+    reach = np.full((len(centre), WAYS), -np.inf)
     for number, down in read.down.items():
         points = read.solved.ends[number]
         points = points if points.shape[1] > 2 else _ends(read, number)
-        low = points[..., 1] < points[..., 1].min(1)[:, None] + LOW
-        bearing[number] = (points[..., [0, 2]], low & down[:, None])
-    for row in np.flatnonzero(standing):
-        feet = np.concatenate([flat[row][low[row]] for flat, low in bearing.values()])
-        outside[row] = _beyond(centre[row, [0, 2]], feet)
+        low = (points[..., 1] < points[..., 1].min(1)[:, None] + LOW) & down[:, None]
+        along = np.where(low[..., None], points[..., [0, 2]] @ AROUND.T, -np.inf)
+        reach = np.maximum(reach, along.max(1))
+    outside = np.where(standing, (centre[:, [0, 2]] @ AROUND.T - reach).max(1), 0.0)
     for first, last in spans(outside * 100 > limit):
         if last - first + 1 < SHORTEST:
             continue
@@ -140,18 +141,3 @@ def balances(read: Reading, limit: float) -> Iterator[Note]:
             f"weight {amount:.0f} cm outside the feet",
             None,
         )
-
-
-def _beyond(place: Floats, corners: Floats) -> float:
-    """How far a place (2,) lies outside the hull of points (N, 2), metres."""
-    try:
-        hull = ConvexHull(corners)
-    except (QhullError, ValueError):
-        return 0.0
-    if (hull.equations[:, :2] @ place + hull.equations[:, 2]).max() <= 0:
-        return 0.0
-    a = corners[hull.vertices]
-    b = np.roll(a, -1, axis=0)
-    along = b - a
-    share = np.clip(((place - a) * along).sum(1) / np.maximum((along**2).sum(1), 1e-18), 0, 1)
-    return float(np.linalg.norm(a + share[:, None] * along - place, axis=1).min())
