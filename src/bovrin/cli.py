@@ -69,6 +69,7 @@ def build_parser() -> Parser:
     drawing.add_argument("--frame", type=float, default=101.0, help="the frame (101)")
     drawing.add_argument("--view", default="three-quarter", help="three-quarter, front, side or top")
     drawing.add_argument("--size", default="860x520", help="width x height in pixels (860x520)")
+    drawing.add_argument("--drawings", action="store_true", help="with what is drawn on the stage")
     writes(drawing)
     exporting = command("export", export)
     exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
@@ -173,7 +174,7 @@ def picture(arguments: argparse.Namespace) -> int:
     if match is None:
         raise UsageProblem(f"'{arguments.size}' is not a size.", advice="Write it as 860x520.")
     size = int(match[1]), int(match[2])
-    pixels = script.picture(script.load(arguments.file), arguments.frame, arguments.view, size)
+    pixels = script.picture(script.load(arguments.file), arguments.frame, arguments.view, size, arguments.drawings)
     write_atomically(arguments.output, png_bytes(pixels))
     return 0
 

@@ -8,7 +8,7 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS = (
+ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -20,6 +20,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
     "changes still to be kept",
     "what retiming takes",
     "the kept arcs",
+    "the drawings",
 )
 
 
@@ -44,6 +45,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         WAITING: lambda shot: shot.unkeyed,
         RETIMING: lambda shot: shot.retimes_all,
         SPOTS: lambda shot: shot.spots,
+        DRAWINGS: lambda shot: shot.drawings,
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
 
@@ -71,7 +73,7 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ),
     ({MOTION, CARDS, RANGE}, "pose.longer motion.insert_part keys.later keys.sooner keys.spread"),
     ({MOTION, RANGE}, "keys.paste keys.paste_in_place keys.paste_as_offset"),
-    ({MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES}, "motion.insert motion.take_out"),
+    ({MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, DRAWINGS}, "motion.insert motion.take_out"),
     (
         {MOTION},
         "pose.mirror_keys pose.mode_span pose.unroll motion.spline_span motion.step_span"
@@ -84,6 +86,7 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({RANGE}, "time.second time.range_to_keys"),
     ({MARKERS}, "marker.add"),
     ({SPOTS}, "arcs.keep arcs.forget"),
+    ({DRAWINGS}, "pencil.new pencil.copy pencil.remove"),
 ]
 MAY_CHANGE = {command: what for what, commands in _BY_WHAT for command in commands.split()}
 """By command what it may change; a command that is not here changes nothing of the shot."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from itertools import chain, count
 
+from bovrin.craft.drawings import without_pins
 from bovrin.craft.takes import in_every_take
 from bovrin.shot import CurveSet, Figure, Shot, Take
 
@@ -56,4 +57,4 @@ def left(shot: Shot, name: str) -> Shot:
         return replace(one, cast=cast, take=one.take.without(name))
 
     spots = tuple(spot for spot in shot.spots if spot.figure != name)
-    return in_every_take(replace(shot, unkeyed=(), spots=spots), gone)
+    return in_every_take(without_pins(replace(shot, unkeyed=(), spots=spots), name), gone)

@@ -12,7 +12,7 @@ from bovrin.craft.cards import moved_cards
 from bovrin.craft.keys import part_channels, stretched_to_keys
 from bovrin.craft.lag import card_poses_of, later_keys, pose_keys
 from bovrin.errors import BadMotion
-from bovrin.shot import Curve, CurveSet, Marker, Shot
+from bovrin.shot import Curve, CurveSet, Drawing, Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -198,7 +198,13 @@ def _all_later(shot: Shot, frame: float, by: float) -> Shot:
     take = shot.take.mapped(
         lambda curves: keys_later(curves, range(len(curves)), frame, by), lambda f: pushed(f, frame, by)
     )
-    moved = replace(shot, take=take, markers=markers_later(shot, frame, by), last=pushed(shot.last, frame, by))
+    moved = replace(
+        shot,
+        take=take,
+        markers=markers_later(shot, frame, by),
+        drawings=drawings_later(shot, frame, by),
+        last=pushed(shot.last, frame, by),
+    )
     if shot.second is not None:
         start, end = (pushed(edge, frame, by) for edge in shot.second)
         moved = replace(moved, second=(start, max(start, end)))
@@ -210,6 +216,12 @@ def markers_later(shot: Shot, frame: float, by: float) -> tuple[Marker, ...]:
         replace(m, start=pushed(m.start, frame, by), end=max(pushed(m.end, frame, by), pushed(m.start, frame, by)))
         for m in shot.markers
     )
+
+
+def drawings_later(shot: Shot, frame: float, by: float) -> tuple[Drawing, ...]:
+    """Drawings after a frame later; of some that are taken out onto one frame the last stays."""
+    found = {d.frame: d for d in (drawing.moved(lambda f: pushed(f, frame, by)) for drawing in shot.drawings)}
+    return tuple(found[at] for at in sorted(found))
 
 
 def pushed(at: float, frame: float, by: float) -> float:

@@ -11,7 +11,7 @@ from bovrin.craft.cards import moved_cards
 from bovrin.craft.key_sets import Chosen, joined_keys, move_keys, wholly_chosen
 from bovrin.craft.keys import stretched_to_keys
 from bovrin.craft.lag import card_poses_of, later_keys, pose_keys
-from bovrin.craft.timing import keys_later, lengthen, markers_later, move_pose, pushed, room
+from bovrin.craft.timing import drawings_later, keys_later, lengthen, markers_later, move_pose, pushed, room
 from bovrin.shot import Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -49,7 +49,13 @@ def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float
             longer = longer.with_curves(name, keys_later(curves, range(len(curves)), frame, by))
             longer = moved_cards(longer, name, lambda f: pushed(f, frame, by))
     return stretched_to_keys(
-        replace(longer, markers=markers_later(shot, frame, by), last=pushed(shot.last, frame, by)), shot
+        replace(
+            longer,
+            markers=markers_later(shot, frame, by),
+            drawings=drawings_later(shot, frame, by),
+            last=pushed(shot.last, frame, by),
+        ),
+        shot,
     )
 
 

@@ -12,7 +12,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.put_away import PutAway
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.chosen_keys_panel import ChosenKeysPanel
-from bovrin.desk.passes.registry import ARCS, LIGHT, PASSES, SHAPERS, on_desk
+from bovrin.desk.passes.registry import ARCS, LIGHT, PASSES, PENCIL, SHAPERS, on_desk
 
 LEAST = 40
 """Pixels below which no panel is asked whether it fits."""
@@ -93,7 +93,8 @@ class RightColumn(QScrollArea):
 
     def _on_looking_changed(self) -> None:
         looking = self.session.looking
-        for name, on in ((LIGHT.name, looking.light_table.on), (ARCS.name, looking.arcs.on)):
+        shown = ((LIGHT.name, looking.light_table.on), (ARCS.name, looking.arcs.on), (PENCIL.name, looking.pencil.on))
+        for name, on in shown:
             if on and name not in self._seen_on and name in self.wanted():
                 self._use(name)
             self._seen_on = (self._seen_on | {name}) if on else (self._seen_on - {name})

@@ -20,8 +20,10 @@ from bovrin.formats.project_data import (
     FORMAT,
     VERSION,
     CardData,
+    DrawingData,
     ProjectData,
     SpotData,
+    StrokeData,
     TakeData,
     curve_from_data,
 )
@@ -33,6 +35,7 @@ from bovrin.shot import (
     Blend,
     Card,
     CurveSet,
+    Drawing,
     Figure,
     Group,
     LeftNote,
@@ -42,6 +45,7 @@ from bovrin.shot import (
     Shot,
     Span,
     Spot,
+    Stroke,
     Take,
     Trace,
 )
@@ -173,6 +177,7 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         loops=project.loops,
         spots=_spots(cast, project.spots),
         limits=_limits(project.limits),
+        drawings=_drawings(project.drawings),
     )
 
 
@@ -184,6 +189,15 @@ def _spots(cast: tuple[Figure, ...], rows: list[SpotData]) -> tuple[Spot, ...]:
         if not all(math.isfinite(x) for x in row.at):
             raise BadMotion(f"the kept arc of '{row.joint}' lies at no finite place.")
     return tuple(Spot(row.figure, row.joint, row.at, row.pencil) for row in rows)
+
+
+def _drawings(rows: list[DrawingData]) -> tuple[Drawing, ...]:
+    def stroke(row: StrokeData) -> Stroke:
+        points = np.array(row.points, float).reshape(-1, 3)
+        return Stroke(points, np.array(row.widths, float), row.pencil, row.pin, row.aspect)
+
+    found = (Drawing(row.frame, tuple(map(stroke, row.strokes))) for row in rows)
+    return tuple(sorted(found, key=lambda drawing: drawing.frame))
 
 
 def _limits(rows: dict[str, float]) -> tuple[tuple[str, float], ...]:

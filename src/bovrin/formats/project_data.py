@@ -138,6 +138,23 @@ class SpotData(_Data):
     pencil: Pencil = "slate"
 
 
+class StrokeData(_Data):
+    """A line of a pencil."""
+
+    points: list[tuple[Number, Number, Number]]
+    widths: list[Number]
+    pencil: Pencil = "slate"
+    pin: tuple[str, str] | None = None
+    aspect: Number = 0.0
+
+
+class DrawingData(_Data):
+    """What is drawn from a frame on."""
+
+    frame: Number
+    strokes: list[StrokeData] = []
+
+
 class ProjectData(_Data):
     """The whole file."""
 
@@ -155,6 +172,7 @@ class ProjectData(_Data):
     loops: bool = False
     spots: list[SpotData] = []
     limits: dict[str, Number] = {}
+    drawings: list[DrawingData] = []
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

@@ -9,6 +9,7 @@ from dataclasses import asdict
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from bovrin.errors import CannotWrite
 from bovrin.formats.files import whole_letters
@@ -21,6 +22,7 @@ from bovrin.shot import (
     Blend,
     Card,
     Curve,
+    Drawing,
     Figure,
     Marker,
     OfControl,
@@ -52,6 +54,8 @@ def shot_to_text(shot: Shot) -> str:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     if shot.spots:
         head["spots"] = [spot._asdict() for spot in shot.spots]
+    if shot.drawings:
+        head["drawings"] = [_drawing_row(drawing) for drawing in shot.drawings]
     if shot.limits:
         head["limits"] = dict(shot.limits)
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
@@ -119,6 +123,22 @@ def _card_row(card: Card) -> dict[str, Any]:
     if card.blend is not None:
         row["blend"] = _blend_row(card.blend)
     return row
+
+
+def _drawing_row(drawing: Drawing) -> dict[str, Any]:
+    rows = []
+    for stroke in drawing.strokes:
+        row: dict[str, Any] = {
+            "points": np.round(stroke.points, 5).tolist(),
+            "widths": np.round(stroke.widths, 3).tolist(),
+        }
+        row["pencil"] = stroke.pencil
+        if stroke.pin is not None:
+            row["pin"] = list(stroke.pin)
+        if stroke.aspect:
+            row["aspect"] = stroke.aspect
+        rows.append(row)
+    return {"frame": drawing.frame, "strokes": rows}
 
 
 def _figure_row(figure: Figure) -> dict[str, Any]:

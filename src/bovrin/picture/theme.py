@@ -106,3 +106,14 @@ INK_LINE = (0.125, 0.115, 0.145)
 def rgb(text: str) -> Colour:
     """sRGB 0..1 of "#RRGGBB"."""
     return (int(text[1:3], 16) / 255, int(text[3:5], 16) / 255, int(text[5:7], 16) / 255)
+
+
+PENCIL_ROLES = {
+    "slate": "after",
+    "sanguine": "before",
+    "teal": "left",
+    "plum": "right",
+    "ochre": "ochre",
+    "green": "accent",
+}
+"""The theme's role for each pencil."""

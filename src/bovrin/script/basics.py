@@ -16,6 +16,7 @@ from bovrin.craft import pose_keys as _pose_keys
 from bovrin.craft import splining as _splining
 from bovrin.craft import timing as _timing
 from bovrin.craft import whole_cast as _whole_cast
+from bovrin.craft.drawings import drawing_at
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve import Motion
 from bovrin.figure.staging import sample as _sample
@@ -23,6 +24,7 @@ from bovrin.formats import project as _project
 from bovrin.formats.shot_glb import export as _export
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.shot_picture import shot_picture
+from bovrin.picture.strokes import with_drawing
 from bovrin.picture.view import View, named_view
 from bovrin.shot import KeyRole, PartOrControl, Rig, Shot, Unit
 
@@ -161,6 +163,12 @@ def export(shot: Shot, path: PathLike, rate: float | None = None, metres: bool =
     _export(shot, Path(path), rate, metres=metres)
 
 
-def picture(shot: Shot, frame: float, view: str | View, size: tuple[int, int]) -> NDArray[np.uint8]:
-    """The shot at a frame (H, W, 4); view: a name ("three-quarter", "front", "side", "top") or a View."""
-    return shot_picture(shot, finite(frame, "frame"), named_view(view) if isinstance(view, str) else view, size)
+def picture(
+    shot: Shot, frame: float, view: str | View, size: tuple[int, int], drawings: bool = False
+) -> NDArray[np.uint8]:
+    """The shot at a frame (H, W, 4); view: a name ("three-quarter", "front", "side", "top") or a View. drawings: with what is
+    drawn on the stage there."""
+    at, seen = finite(frame, "frame"), named_view(view) if isinstance(view, str) else view
+    pixels = shot_picture(shot, at, seen, size)
+    drawing = drawing_at(shot, at) if drawings else None
+    return pixels if drawing is None else with_drawing(pixels, shot, drawing, at, seen)

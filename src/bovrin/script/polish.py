@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from bovrin.craft import arc_pull, cleaner_arcs, proofing
+from bovrin.craft.drawings import drawn
 from bovrin.craft.edits import Scope
 from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
@@ -22,7 +23,7 @@ from bovrin.measure import proof as _proof
 from bovrin.measure.arcs import Arc
 from bovrin.measure.proof import Note
 from bovrin.script.basics import finite
-from bovrin.shot import KeyRole, Shot, Spot, Unit
+from bovrin.shot import GROUND, PENCILS, KeyRole, Shot, Spot, Stroke, Unit
 
 Point = str | tuple[str, Sequence[float]]
 """A joint, or a joint and how far from it in its axes, metres."""
@@ -148,6 +149,34 @@ def proof(shot: Shot, figure: str | None = None) -> list[Note]:
 def remedy(shot: Shot, note: Note) -> Shot:
     """The shot with the remedy of a note of its proof."""
     return remedied(shot, note)
+
+
+def draw(
+    shot: Shot,
+    frame: float,
+    points: ArrayLike,
+    pencil: str = "slate",
+    pinned: str | tuple[str, str] | None = None,
+    width: float = 4.0,
+) -> Shot:
+    """A line on the stage from a frame on. points: (N, 2) shares of the picture from its top left, or (N, 3) metres: in the
+    world, or in a joint's axes. pinned: None, "ground", or (figure, joint). width: thousandths of the picture's height."""
+    places = np.atleast_2d(np.asarray(points, float))
+    if pencil not in PENCILS:
+        raise BadMotion(f"there is no pencil '{pencil}'.", advice=f"Pencils: {', '.join(PENCILS)}.")
+    if places.ndim != 2 or places.shape[1] not in (2, 3):
+        raise BadMotion("a line is points of two shares of the picture, or of three metres.")
+    flat = places.shape[1] == 2
+    if flat and pinned is not None:
+        raise BadMotion("what is pinned is drawn in metres.", advice="Give points of three numbers.")
+    if flat:
+        places = np.column_stack([places, np.zeros(len(places))])
+    pin = None if flat else GROUND if pinned in (None, "ground") else pinned
+    if pin is not None and pin != GROUND:
+        shot.figure(pin[0]).rig.joint(pin[1])
+        pin = (str(pin[0]), str(pin[1]))
+    stroke = Stroke(places, np.full(len(places), finite(width, "width")), pencil, pin)
+    return drawn(shot, finite(frame, "frame"), stroke)
 
 
 def leave(shot: Shot, note: Note) -> Shot:

@@ -20,6 +20,7 @@ from bovrin.shot.document import (
     Trace,
     Unkeyed,
 )
+from bovrin.shot.drawing import GROUND, Drawing, Pin, Stroke
 from bovrin.shot.model import PLAIN, Cover, Model, Piece, Texture
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import (
@@ -40,6 +41,7 @@ from bovrin.shot.rig import (
 
 __all__ = [
     "CHANGED",
+    "GROUND",
     "MARKER_KINDS",
     "PENCILS",
     "PLAIN",
@@ -53,6 +55,7 @@ __all__ = [
     "Cover",
     "Curve",
     "CurveSet",
+    "Drawing",
     "EndKind",
     "Figure",
     "Follow",
@@ -70,12 +73,14 @@ __all__ = [
     "Part",
     "PartOrControl",
     "Piece",
+    "Pin",
     "Pose",
     "Rig",
     "Shot",
     "Side",
     "Span",
     "Spot",
+    "Stroke",
     "Take",
     "Texture",
     "Trace",

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from types import MappingProxyType
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.shot.curve import NO_KEYS, CurveSet
+from bovrin.shot.drawing import Drawing
 from bovrin.shot.model import Model
 from bovrin.shot.rig import Rig
 
@@ -252,7 +254,8 @@ class Shot:
 
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
 
-    spots: points whose arcs are kept. limits: thresholds of the proof that are not the usual ones, by kind.
+    spots: points whose arcs are kept. drawings: what is drawn on the stage, by frame. limits: thresholds of the proof that are
+    not the usual ones, by kind.
     """
 
     title: str
@@ -270,6 +273,7 @@ class Shot:
     takes: tuple[Take, ...] = ()
     spots: tuple[Spot, ...] = ()
     limits: tuple[tuple[str, float], ...] = ()
+    drawings: tuple[Drawing, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
@@ -284,6 +288,9 @@ class Shot:
             raise BadMotion(
                 f"a frame rate of {self.frame_rate:g} is not possible.", advice="Use 1 to 240 frames a second."
             )
+        frames = [drawing.frame for drawing in self.drawings]
+        if any(b <= a for a, b in pairwise(frames)):
+            raise BadMotion("two drawings of the shot lie on one frame, or not in their order.")
         names = [figure.name for figure in self.cast]
         if len(set(names)) != len(names):
             raise BadMotion("two figures of the shot share a name.")

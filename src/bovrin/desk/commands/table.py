@@ -6,6 +6,7 @@ from bovrin.desk.commands.cast import BRING, CAST
 from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.pencil_table import PENCIL
 from bovrin.desk.commands.polish_table import ARCS
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing_table import CHOOSING, POSING, SHOWING
@@ -101,6 +102,7 @@ COMMANDS: tuple[Command, ...] = (
     *CURVES,
     *ARCS,
     *PROOF,
+    *PENCIL,
     *TIME,
     OTHER_SIDE,
     *CHOOSING,

@@ -244,13 +244,3 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTRE = Qt.AlignmentFlag.AlignCenter
-
-PENCIL_ROLES = {
-    "slate": "after",
-    "sanguine": "before",
-    "teal": "left",
-    "plum": "right",
-    "ochre": "ochre",
-    "green": "accent",
-}
-"""The theme's role for each pencil."""

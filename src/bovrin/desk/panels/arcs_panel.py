@@ -10,12 +10,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QP
 
 from bovrin.craft.spots import forget_spots
 from bovrin.desk.commands.table import tooltip
-from bovrin.desk.kit.look import PENCIL_ROLES, Look
+from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted
 from bovrin.desk.state.arcs import AROUND, FEWEST, MOST, RELATIVE, SEEN, SPANS
 from bovrin.desk.state.session import Session
 from bovrin.measure.arcs import joint_of
+from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import Spot
 
 ROWS = 4

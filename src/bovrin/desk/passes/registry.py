@@ -8,6 +8,7 @@ from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
 from bovrin.desk.panels.overlap_panel import OverlapPanel
+from bovrin.desk.panels.pencil_panel import PencilPanel
 from bovrin.desk.panels.pose_book_panel import PoseBookPanel
 from bovrin.desk.panels.proof_panel import ProofPanel
 from bovrin.desk.panels.shapers_panel import ShapersPanel
@@ -16,7 +17,7 @@ from bovrin.desk.panels.traces_panel import TracesPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
 from bovrin.desk.passes.kinds import OnDesk, PanelKind
 from bovrin.desk.stage.note_mark import NoteMark
-from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, POLISH, SPLINE, Pass
+from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, PLAN, POLISH, SPLINE, Pass
 
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
@@ -24,6 +25,7 @@ KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
 MARKERS = PanelKind("markers", "Markers", lambda port: MarkersPanel(port.session, port.run))
 OVERLAP = PanelKind("overlap", "Overlap", lambda port: OverlapPanel(port.session, port.run))
+PENCIL = PanelKind("pencil", "Pencil", lambda port: PencilPanel(port.session, port.run))
 POSES = PanelKind("poses", "Pose book", lambda port: PoseBookPanel(port.session, port.book, port.pictures, port.run))
 PROOF = PanelKind("proof", "Proof", lambda port: ProofPanel(port.proofread, port.run))
 SHAPERS = PanelKind("shapers", "Shapers", lambda port: ShapersPanel(port.session))
@@ -32,6 +34,7 @@ TRACES = PanelKind("traces", "Traces", lambda port: TracesPanel(port.session, po
 VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
 PASSES: tuple[OnDesk, ...] = (
+    OnDesk(PLAN, (PENCIL, MARKERS, POSES, VALUES, KEYS)),
     OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),

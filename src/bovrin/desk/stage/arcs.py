@@ -12,7 +12,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from bovrin.craft.lag import card_poses_of
 from bovrin.desk.kit.gesture import Modifiers, Press
-from bovrin.desk.kit.look import PENCIL_ROLES, Look
+from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.stage.arc_drag import ArcDrag, Dot, arc_drag
@@ -20,6 +20,7 @@ from bovrin.desk.stage.overlay import HAND, Hit
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.arcs import FLAT, carrier_of, spot_of
 from bovrin.measure.arcs import Arc, Walked
+from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import KeyRole, Shot, Spot
 from bovrin.shot.curve import SAME_FRAME
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
+from PyQt6.QtCore import QEvent, QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
+from PyQt6.QtGui import QTabletEvent
 
 from bovrin.craft.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
@@ -44,7 +45,15 @@ class Scene(QObject):
         self._following = Following(session, VIEWS["three-quarter"])
         self.size = QSize(16, 16)
         self.drawable = False
+        self.pressure: float | None = None
         self._picked: Picked | None = None
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """The pressure of a pen is noted; the mouse event that follows draws with it."""
+        if isinstance(event, QTabletEvent):
+            self.pressure = None if event.type() == QEvent.Type.TabletRelease else event.pressure()
+            event.ignore()
+        return super().eventFilter(watched, event)
 
     def look_from(self, view: View) -> None:
         """Look from elsewhere."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
@@ -18,6 +19,7 @@ from bovrin.desk.stage.handle import Handle
 from bovrin.desk.stage.marks import Anchors, Joints
 from bovrin.desk.stage.navigation import Navigation, SpaceBar
 from bovrin.desk.stage.overlay import Hit, MakeOverlay, Overlay
+from bovrin.desk.stage.pencil import PencilMarks
 from bovrin.desk.stage.picture import StagePicture
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
@@ -63,6 +65,7 @@ class Stage(Surface):
         self.session, self._words, self.says = session, words, ""
         self.scene = Scene(session, handle_size)
         self.scene.setParent(self)
+        self.installEventFilter(self.scene)
         self._gesture: Gesture[Shot] = Gesture(StageTarget(session, self), START)
         self.navigation = Navigation(self.scene, space)
         self.picture = StagePicture(self.scene, lambda: self._gesture.active or self.navigation.active)
@@ -75,6 +78,7 @@ class Stage(Surface):
             ArcDots(self.scene),
             Anchors(self.scene),
             self.handle,
+            PencilMarks(self.scene),
             self.pivot,
             self.spot,
         )
@@ -197,12 +201,16 @@ class Stage(Surface):
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""
+        pencil = self.session.looking.pencil
         was = self.pivot.on or self.spot.on
         self.pivot.on, self.spot.on, self.says = False, False, ""
         self.empty.let_go()
         done = self._gesture.cancel() if self._gesture.active else False
         self.picture.rest_soon()
         self.update()
+        if not done and not was and pencil.on:  # Escape puts the pencil away
+            self.session.change_looking(pencil=replace(pencil, on=False))
+            return True
         return done or was
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

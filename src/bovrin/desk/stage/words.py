@@ -22,7 +22,9 @@ def frame_words(session: Session) -> str:
 
 def chip_words(session: Session) -> str:
     """What is chosen and what an edit here keys, said before it happens."""
-    figure = session.figure
+    figure, pencil = session.figure, session.looking.pencil
+    if pencil.on:
+        return "Rubber: drag over lines" if pencil.rubber else f"Pencil: {pencil.colour}, on the {pencil.onto}"
     if figure is None:
         return "No figure in this shot"
     if not session.controls:

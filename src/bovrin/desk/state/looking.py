@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from bovrin.desk.state.arcs import Arcs
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.light_table import LightTable
+from bovrin.desk.state.pencil import Pencil
 from bovrin.measure.proof import Note
 from bovrin.shot import Figure
 
@@ -31,6 +32,7 @@ class Looking:
     light_table: LightTable = LightTable()
     arcs: Arcs = Arcs()
     note: Note | None = None
+    pencil: Pencil = Pencil()
     hidden: frozenset[str] = frozenset()
     hidden_parts: frozenset[Place] = frozenset()
     alone: tuple[str, frozenset[str]] | None = None
@@ -40,12 +42,13 @@ class Looking:
     borrowed: tuple[float, float, float] | None = None
 
     def for_another_shot(self) -> Looking:
-        """What stays when another document comes: the light table, arcs, joints and axes."""
+        """What stays when another document comes: the light table, arcs, joints, axes and the pencil."""
         return Looking(
             joints=self.joints,
             light_table=self.light_table,
             arcs=replace(self.arcs, carrier=""),
             axes=self.axes,
+            pencil=replace(self.pencil, on=False),
             pivot_for_all=self.pivot_for_all,
         )
 

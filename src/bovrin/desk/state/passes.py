@@ -23,6 +23,9 @@ class Pass:
         return f"pass.{self.name.lower().replace(' ', '_')}"
 
 
+PLAN = Pass(
+    "Plan", "1", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), "Pencil, notes and poses, before anything is keyed"
+)
 BLOCK = Pass("Block", "2", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), "Key poses that hold")
 BREAK_DOWN = Pass("Break down", "3", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), "Poses between poses")
 POLISH = Pass("Polish", "5", KeyStyle(EASED, KeyRole.KEY_POSE), "Arcs, spacing and overlap: a shot becomes alive")

@@ -14,6 +14,7 @@ from bovrin.desk.state.session import Session
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.chart_row import ChartRow
 from bovrin.desk.strip.dense import NEAR, in_band, is_recorded
+from bovrin.desk.strip.drawing_row import DrawingRow
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.holds_row import HoldsRow
 from bovrin.desk.strip.lanes import LANE, Lane, lane_marks, lanes_of
@@ -46,6 +47,7 @@ class StripLayout:
         self.chart = ChartRow(session, scale)
         self.holds = HoldsRow(session, scale, host.update)
         self.markers = MarkerRow(scale)
+        self.drawings = DrawingRow(session, scale)
         self.opened: tuple[str, ...] = ()
         self.search = ""
         self.scrolled = 0.0
@@ -61,11 +63,13 @@ class StripLayout:
 
     def markers_top(self) -> float:
         """Where the rows of markers begin."""
-        return RULER + 2
+        return RULER + 2 + self.drawings.height()
 
     def cards_top(self) -> float:
         """Where the cards begin."""
-        return RULER + 4 + (0 if self.slim else self.markers.height(self.session.shown.markers))
+        return (
+            RULER + 4 + self.drawings.height() + (0 if self.slim else self.markers.height(self.session.shown.markers))
+        )
 
     def cards_height(self) -> float:
         """How high cards are."""
@@ -89,7 +93,7 @@ class StripLayout:
 
     def in_markers(self, at: QPointF) -> bool:
         """Whether a point lies in the rows of markers."""
-        return not self.slim and at.x() >= GUTTER and RULER <= at.y() < self.cards_top()
+        return not self.slim and at.x() >= GUTTER and self.markers_top() - 2 <= at.y() < self.cards_top()
 
     # -- cards --------------------------------------------------------------------------------------------------------
 

@@ -8,8 +8,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter
 
 from bovrin.caching import cached_by_identity
-from bovrin.desk.kit.look import LEFT, PENCIL_ROLES, SIZE_SMALL, Look, text_font
+from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, text_font
 from bovrin.desk.kit.timescale import TimeScale
+from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import Marker
 
 ROW, MOST = 14, 3

@@ -21,6 +21,8 @@ def press_at(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[Sh
         return _on_name(layout, at, modifiers)
     if at.y() < RULER:
         return _on_ruler(layout, at, modifiers)
+    if at.y() < RULER + layout.drawings.height():
+        return layout.drawings.press(at)
     if layout.in_markers(at):
         return _on_marker(layout, at)
     if layout.in_chart(at):

@@ -68,9 +68,19 @@ class StripPainter:
                 self.layout.scrolled,
                 keys.by_channel,
             ),
-            (shot.markers, shot.first, shot.last, shot.second, shot.unkeyed, shot.cards(session.figure_name))
+            (
+                shot.markers,
+                shot.drawings,
+                session.pass_.name,
+                shot.first,
+                shot.last,
+                shot.second,
+                shot.unkeyed,
+                shot.cards(session.figure_name),
+            )
             if session.figure is not None
             else (),
+            (shot.drawings, session.pass_.name, shot.last),
             None if self.layout.slim else (self.layout.chart.ladders(), self.layout.holds.stretches(part)),
         )
         if self._kept is None or not _same(self._kept[0], key):
@@ -105,6 +115,8 @@ class StripPainter:
         self._paint_outside(painter)
         self._paint_ruler(painter)
         self._paint_cards(painter, cards, films, pictures)
+        if self.layout.drawings.height():
+            self.layout.drawings.paint(painter, RULER + 1, self._surface.width())
         if not self.layout.slim:
             self.layout.markers.paint(
                 painter, self.session.shown.markers, self.layout.markers_top(), self._surface.width()

@@ -21,6 +21,10 @@ def hover_words(strip: StripLayout, at: QPointF) -> tuple[Qt.CursorShape, str]:
         if strip.range_end_at(at):
             return Qt.CursorShape.SizeHorCursor, "Drag the end of the range."
         return ARROW, f"Drag along the numbers to scrub. Shift and drag keeps a second range. {WIDER}"
+    if at.y() < RULER + strip.drawings.height():
+        if strip.drawings.drawing_at(at.x()) is None:
+            return ARROW, "Drawings: each holds until the next. Z draws on the stage."
+        return HAND, "Click to go to this drawing, drag to move it, Ctrl and drag to copy."
     if strip.in_markers(at):
         found = strip.marker_at(at)
         if found is None:
