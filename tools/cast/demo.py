@@ -35,6 +35,11 @@ def grip(curl: float) -> Values:
     return values | both("thumb", {"curl": curl * 0.4}) | both("thumb tip", {"curl": curl * 0.3})
 
 
+def eyes(turn: float, tilt: float) -> Values:
+    """Both eyes turned the same way."""
+    return {f"{side} eye/{way}": by for side in ("left", "right") for way, by in (("turn", turn), ("tilt", tilt))}
+
+
 STAND = {
     "whole figure/turn": HEADING,
     "hips/up": -0.012,
@@ -43,6 +48,7 @@ STAND = {
     "head/tilt": -2,
     **both("hand", {"across": -0.075, "up": -0.035, "forward": 0.02, "roll": -16}),
     **both("foot", {"turn": 8}),
+    **both("lid", {"close": 24}),
     **grip(14),
 }
 NOTICE = {
@@ -54,6 +60,8 @@ NOTICE = {
     "neck/turn": -16,
     "head/turn": -30,
     "head/roll": 5,
+    **eyes(-20, -4),
+    **both("lid", {"close": 2}),
     "left brow/up": 0.014,
     "right brow/up": 0.014,
     "mouth/open": 0.8,
@@ -75,7 +83,8 @@ SQUAT = {
     "mouth/wide": 0.25,
     "left brow/up": -0.004,
     "right brow/up": -0.004,
-    **both("lid", {"close": 30}),
+    **both("lid", {"close": 34}),
+    **eyes(0, 14),
     **both("hand", {"across": -0.118, "up": -0.35, "forward": 0.42, "roll": -18, "tilt": -28}),
     **both("foot", {"across": 0.035, "turn": 14}),
     **both("knee", {"across": 0.12}),
@@ -94,7 +103,8 @@ HEAVE = {
     "mouth/open": 0.4,
     "mouth/wide": 0.5,
     "mouth/teeth": 1.0,
-    **both("lid", {"close": 62}),
+    **both("lid", {"close": 64}),
+    **eyes(0, 8),
     "left brow/up": -0.006,
     "right brow/up": -0.006,
     "left brow/roll": 12,
@@ -113,7 +123,8 @@ RECOIL = {
     "bobble/tilt": -18,
     "mouth/open": 0.7,
     "mouth/teeth": 0.0,
-    **both("lid", {"close": 10}),
+    **both("lid", {"close": 8}),
+    **eyes(0, 16),
     **both("hand", {"across": -0.118, "up": 0.26, "forward": 0.315, "roll": -18, "tilt": -62}),
     "right foot/forward": -0.16,
     "right foot/ball": 14,
@@ -133,7 +144,8 @@ CARRY = {
     "mouth/open": 0.0,
     "mouth/wide": 0.3,
     "mouth/smile": 0.9,
-    **both("lid", {"close": 34}),
+    **both("lid", {"close": 38}),
+    **eyes(-10, 4),
     "left brow/up": 0.006,
     "right brow/up": 0.006,
     "left brow/roll": 0,
@@ -191,7 +203,7 @@ def _splined(shot: Shot) -> Shot:
     shot = copied_take(shot, "splined")
     for figure in ("porter", "crate"):
         shot = script.splined(shot, figure)
-    for frame, closed in ((103, 0), (106, 118), (110, 0), (115, 0), (118, 118), (121, 20)):
+    for frame, closed in ((103, 20), (105, 118), (108, 2), (115, 20), (117, 118), (120, 30)):
         shot = script.set_values(shot, "porter", frame, dict.fromkeys(("left lid/close", "right lid/close"), closed))
     return _polished(shot)
 
@@ -206,6 +218,8 @@ STEPS = (
 
 def _polished(shot: Shot) -> Shot:
     """Feet step, the head comes late and the bobble trails, parts settle one after another, and the last pose stays alive."""
+    for frame, turn in ((104, 0), (106, -26)):  # the eyes go first
+        shot = script.set_values(shot, "porter", frame, eyes(turn, -4))
     for step in STEPS:
         shot = _stepped_aside(shot, *step)
     shot = _as_in_betweens(shot)

@@ -19,6 +19,7 @@ Floats = NDArray[np.float64]
 Point = tuple[float, float, float]
 
 COAT, DARK, HORN, HOOF, INK, NOSE = "#EAE2D2", "#C7BBA3", "#8A7C62", "#37303B", "#29272F", "#B59A86"
+WHITE = "#F7F1E2"
 
 MIDDLE: dict[str, tuple[str, Point]] = {
     "root": ("", (0, 0, 0)),
@@ -37,6 +38,7 @@ SIDE: dict[str, tuple[str, Point]] = {
     "ear": ("head", (0.060, 0.950, 0.350)),
     "ear tip": ("left ear", (0.130, 0.945, 0.330)),
     "lid": ("head", (0.0545, 0.926, 0.4230)),
+    "eye": ("head", (0.0545, 0.926, 0.4230)),
     "hind upper leg": ("hips", (0.088, 0.555, -0.255)),
     "hind lower leg": ("left hind upper leg", (0.096, 0.315, -0.320)),
     "hind ankle": ("left hind lower leg", (0.096, 0.095, -0.275)),
@@ -59,7 +61,10 @@ def goat_skeleton() -> Skeleton:
         for name, (parent, place) in SIDE.items():
             here = np.array(place) * [sign, 1, 1]
             turn = None
-            if name == "lid":  # eyes look aside: lids turn about the line of sight's own forward axis, down and out
+            if name in (
+                "lid",
+                "eye",
+            ):  # eyes look aside: lids turn about the line of sight's own forward axis, down and out
                 turn = np.array([[0, 0, sign], [0, 1, 0], [-sign, 0, 0]], float)
             if name in below and "leg" in name:
                 turn = upright(np.array(SIDE[below[name]][1]) * [sign, 1, 1] - here)
@@ -140,9 +145,21 @@ def beard() -> Shape:
 
 def lid() -> Shape:
     """The left upper lid, drawn up."""
-    ball = shell(ellipsoid(EYE, (0.0235, 0.0250, 0.0225)), 0.0, 0.004)
+    ball = shell(ellipsoid(EYE, (0.0230, 0.0235, 0.0228)), 0.0, 0.004)
     up = lambda p: -((p[:, 1] - EYE[1]) * np.cos(1.2) - (p[:, 0] - EYE[0]) * np.sin(1.2))
     return meet(ball, up, smooth=0.002)
+
+
+BALL = 0.0205
+
+
+def pupil() -> Shape:
+    """The left pupil: a broad bar that lies on the ball and turns about its middle."""
+    over = shell(ellipsoid(EYE, (BALL, BALL, BALL)), 0.0008, 0.0016)
+    bar = lambda p: np.maximum(
+        np.hypot((p[:, 2] - EYE[2]) * 0.75, (p[:, 1] - EYE[1]) * 1.15) - 0.0098, EYE[0] - p[:, 0]
+    )
+    return meet(over, bar, smooth=0.001)
 
 
 def _bones(bones: Skeleton) -> dict[int, tuple[Floats, Floats, float]]:
@@ -204,7 +221,7 @@ def _pieces(bones: Skeleton) -> list[Piece]:
         found[:, bones.at("left ear tip")], found[:, bones.at("left ear")] = share, 1 - share
         return found
 
-    eye = ellipsoid(EYE, (0.0205, 0.0220, 0.0195))
+    eye = ellipsoid(EYE, (BALL, BALL, BALL))
     nose = ellipsoid((0, 0.873, 0.556), (0.024, 0.015, 0.012))
     line = round_cone((0.004, 0.842, 0.545), (0.034, 0.850, 0.515), 0.0036, 0.003)
     left = [
@@ -228,7 +245,8 @@ def _pieces(bones: Skeleton) -> list[Piece]:
         ),
         _skin("left horn", HORN, horn(), ((-0.02, 0.93, 0.22), (0.09, 1.16, 0.41)), 0.006, 220, rigid("head")),
         _skin("left ear", DARK, ear(), ((0.02, 0.88, 0.27), (0.22, 1.02, 0.42)), 0.005, 240, ears),
-        _skin("left eye", INK, eye, ((0.02, 0.89, 0.39), (0.09, 0.96, 0.46)), 0.0035, 120, rigid("head")),
+        _skin("left eye", WHITE, eye, ((0.02, 0.89, 0.39), (0.09, 0.96, 0.46)), 0.0030, 160, rigid("head")),
+        _skin("left pupil", INK, pupil(), ((0.04, 0.90, 0.40), (0.09, 0.95, 0.45)), 0.0014, 120, rigid("left eye")),
         _skin("left lid", COAT, lid(), ((0.02, 0.89, 0.38), (0.09, 0.96, 0.47)), 0.0022, 240, rigid("left lid")),
         _skin("left mouth", INK, line, ((-0.02, 0.82, 0.48), (0.06, 0.87, 0.57)), 0.0025, 70, rigid("head")),
     ]

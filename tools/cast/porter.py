@@ -24,6 +24,7 @@ COLOURS = {
     "boots": "#37303B",
     "beard": "#4B3A33",
     "ink": "#29272F",
+    "white": "#F4EFE4",
     "nose": "#C98660",
     "lip": "#D08A6A",
     "mouth": "#6E2A2A",
@@ -157,11 +158,20 @@ def beard() -> Shape:
 
 EYE = np.array(SIDE["lid"][1])
 LID = 0.0290
+WHITE = 0.0262
+"""How large the ball of an eye is; the lids close over it."""
+
+
+def pupil() -> Shape:
+    """The left pupil: a cap that lies on the ball and turns about its middle."""
+    over = shell(ellipsoid(EYE, (WHITE, WHITE, WHITE)), 0.0008, 0.0016)
+    front = lambda p: np.maximum(np.hypot((p[:, 0] - EYE[0]) * 1.12, p[:, 1] - EYE[1]) - 0.0145, EYE[2] - p[:, 2])
+    return meet(over, front, smooth=0.001)
 
 
 def lid() -> Shape:
     """The left upper lid, drawn up: a slice of a ball about the eye that turns down over it."""
-    ball = shell(ellipsoid(EYE, (0.0235, LID, LID)), 0.0, 0.005)
+    ball = shell(ellipsoid(EYE, (0.0282, LID, LID)), 0.0, 0.005)
 
     def up(p: Floats) -> Floats:
         lean = np.radians(72)
@@ -240,7 +250,7 @@ def regions(bones: Skeleton) -> list[Region]:
     arms = tuple(f"{s} {j}" for s in ("left", "right") for j in _ARM)
     legs = tuple(f"{s} {j}" for s in ("left", "right") for j in ("thigh", "shin"))
     fingers = tuple(f"left {f}{t}" for f in ("thumb", *FINGERS) for t in ("", " tip"))
-    eye = ellipsoid(EYE, (0.0205, 0.0262, 0.0240))
+    eye = ellipsoid(EYE, (WHITE, WHITE, WHITE))
     brow = round_cone((0.032, 1.456, 0.1385), (0.090, 1.450, 0.1205), 0.0088, 0.0064)
     nose = ellipsoid((0, 1.385, 0.152), (0.029, 0.026, 0.030))
     return [
@@ -280,7 +290,8 @@ def regions(bones: Skeleton) -> list[Region]:
         Region("head", "skin", head(), (-0.24, 1.0, -0.21), (0.24, 1.60, 0.21), 0.010, 560, ("chest", "neck", "head")),
         Region("beard", "beard", beard(), (-0.22, 1.10, -0.2), (0.22, 1.50, 0.24), 0.009, 480, ("head", "beard")),
         Region("nose", "nose", nose, (-0.06, 1.33, 0.08), (0.06, 1.44, 0.22), 0.006, 110, ("head",)),
-        Region("left eye", "ink", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 80, ("head",)),
+        Region("left eye", "white", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 160, ("head",)),
+        Region("left pupil", "ink", pupil(), (0.03, 1.37, 0.10), (0.09, 1.43, 0.17), 0.0016, 120, ("left eye",)),
         Region("left lid", "skin", lid(), (0.02, 1.35, 0.08), (0.10, 1.45, 0.18), 0.0022, 130, ("left lid",)),
         Region("left brow", "ink", brow, (0.0, 1.42, 0.07), (0.13, 1.48, 0.18), 0.004, 80, ("left brow",)),
         Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.79, 0.24), 0.009, 520, ("head",)),
@@ -322,4 +333,4 @@ def regions(bones: Skeleton) -> list[Region]:
     ]
 
 
-MIRRORED = ("left boot", "left hand", "left eye", "left lid", "left brow")
+MIRRORED = ("left boot", "left hand", "left eye", "left pupil", "left lid", "left brow")

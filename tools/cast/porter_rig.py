@@ -31,6 +31,7 @@ SIDE: dict[str, tuple[str, tuple[float, float, float]]] = {
     "hand": ("forearm", (0.425, 0.69, 0.008)),
     "brow": ("head", (0.062, 1.442, 0.135)),
     "lid": ("head", (0.057, 1.400, 0.1235)),
+    "eye": ("head", (0.057, 1.400, 0.1235)),
     "thigh": ("hips", (0.10, 0.63, 0.0)),
     "shin": ("thigh", (0.113, 0.365, 0.018)),
     "foot": ("shin", (0.12, 0.105, -0.02)),
@@ -194,6 +195,7 @@ def porter_rig() -> Rig:
     head += [
         add(f"{side} lid", f"{side} lid", (Channel("close", "rotate x", Unit.ANGLE),)) for side in ("left", "right")
     ]
+    head += [add(f"{side} eye", f"{side} eye", _TURN[:2]) for side in ("left", "right")]
     head += [add("mouth", "beard", tuple(Channel(n, f"morph {n}", Unit.AMOUNT) for n in SHAPES))]
     parts += [("body", body, ""), ("head", head, "")]
     for side in ("left", "right"):

@@ -17,13 +17,20 @@ TOLERANCES = {Unit.LENGTH: 4e-4, Unit.ANGLE: 1.2e-3, Unit.AMOUNT: 1e-3, Unit.SWI
 
 
 def fitted(
-    curves: CurveSet, rig: Rig, frames: Floats, target: Floats, channels: list[int], share: float = 1.0
+    curves: CurveSet,
+    rig: Rig,
+    frames: Floats,
+    target: Floats,
+    channels: list[int],
+    share: float = 1.0,
+    may: NDArray[np.bool_] | None = None,
 ) -> CurveSet:
     """Curves whose channels go through their columns of values (F, C) on frames (F,), to within a share of the tolerances.
 
-    Their keys on those frames keep their place and what they are; others in the span go.
+    Their keys on those frames keep their place and what they are; others in the span go. may (F,): frames that may get a key.
     """
     found = {}
+    allowed = np.ones(len(frames), bool) if may is None else may
     for i in channels:
         room = np.full((len(frames), 1), TOLERANCES[rig.channels[i].unit] * share)
         cut = inserted(inserted(curves[i], frames[0], rig.channels[i].default), frames[-1], rig.channels[i].default)
@@ -31,7 +38,7 @@ def fitted(
         inside = own[(own > frames[0]) & (own < frames[-1])]
         keep = np.unique(np.concatenate([frames[[0, -1]], inside]))
         keep = keep[np.isin(keep, frames)]
-        at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, np.ones(len(frames), bool))
+        at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, allowed)
         made = with_roles(with_span(cut, frames[at], target[at, i], slopes[:, 0]), cut)
         values = made.values.copy()
         values[np.searchsorted(made.frames, frames[[0, -1]])] = target[[0, -1], i]

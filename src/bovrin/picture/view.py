@@ -14,6 +14,8 @@ Floats = NDArray[np.float64]
 
 FIELD_OF_VIEW = math.radians(24)
 NEAREST, FARTHEST = 0.3, 60.0
+GROUND_FAR = 30.0
+"""Metres from the viewer beyond which the ground is not drawn on."""
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,31 @@ class View:
         w = np.where(np.abs(clip[..., 3:]) < 1e-9, 1e-9, clip[..., 3:])
         ndc = clip[..., :3] / w
         return np.stack([(ndc[..., 0] + 1) * width / 2, (1 - ndc[..., 1]) * height / 2, ndc[..., 2]], -1)
+
+    def ray(self, x: float, y: float, size: tuple[int, int]) -> tuple[Floats, Floats]:
+        """Where the line of sight through a pixel begins (3,), and its way (3,), not of length one."""
+        width, height = size
+        axes, half = self.axes(), self.half_height()
+        across, up = (x - width / 2) / (height / 2) * half, (height / 2 - y) / (height / 2) * half
+        on_plane = np.asarray(self.target, float) + axes[0] * across + axes[1] * up
+        if self.flat:
+            return on_plane + axes[2] * self.distance, -axes[2]
+        eye = self.eye()
+        return eye, on_plane - eye
+
+    def in_plane(self, x: float, y: float, size: tuple[int, int], through: ArrayLike) -> Floats:
+        """What a pixel shows (3,) in the plane of the screen through a place."""
+        start, way = self.ray(x, y, size)
+        axis = self.axes()[2]
+        return np.asarray(start + float((np.asarray(through, float) - start) @ axis / (way @ axis)) * way)
+
+    def on_ground(self, x: float, y: float, size: tuple[int, int]) -> Floats:
+        """What a pixel shows (3,) of the ground; over its far edge, of the plane of the screen through what is looked at."""
+        start, way = self.ray(x, y, size)
+        reach = -start[1] / way[1] if way[1] < -1e-6 else -1.0
+        if 0 < reach * np.linalg.norm(way) < GROUND_FAR:
+            return np.asarray(start + reach * way)
+        return self.in_plane(x, y, size, self.target)
 
     def metres_per_pixel(self, point: ArrayLike, height: int) -> float:
         """How many metres one pixel spans at the depth of a world point."""

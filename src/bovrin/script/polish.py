@@ -7,9 +7,10 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bovrin.craft import arc_pull, cleaner_arcs, proofing
+from bovrin.craft import arc_pull, cleaner_arcs, gaze, proofing
 from bovrin.craft.drawings import drawn
 from bovrin.craft.edits import Scope
+from bovrin.craft.gaze import Place
 from bovrin.craft.key_sets import keys_on
 from bovrin.craft.keys import EASED, KeyStyle
 from bovrin.craft.moving_hold import moving_hold as _moving_hold
@@ -187,3 +188,24 @@ def leave(shot: Shot, note: Note) -> Shot:
 def set_limit(shot: Shot, kind: str, limit: float | None) -> Shot:
     """The shot with a threshold of its own for a kind of note, in that kind's unit; None: the usual one."""
     return proofing.with_limit(shot, kind, None if limit is None else finite(limit, "threshold"))
+
+
+def look_at(shot: Shot, figure: str, frame: float, at: Place, head: float = 0.3) -> Shot:
+    """A figure looks at a place on a frame: (3,) metres, or (figure, joint). The head takes a share of the way, the eyes the rest
+    as far as they turn, the lids go along."""
+    return gaze.look_at(shot, figure, finite(frame, "frame"), at, finite(head, "share"))
+
+
+def hold_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
+    """Eyes that stay on a place, (3,) metres or (figure, joint), from start to end, however the head moves."""
+    return gaze.held_gaze(shot, figure, finite(start, "frame"), finite(end, "frame"), at)
+
+
+def dart(shot: Shot, figure: str, frame: float, at: Place, frames: float = 2.0) -> Shot:
+    """The eyes stay until a frame and are on a place so many frames later."""
+    return gaze.dart(shot, figure, finite(frame, "frame"), at, finite(frames, "number of frames"))
+
+
+def blink(shot: Shot, figure: str, frame: float) -> Shot:
+    """The lids close and open again in five frames from a frame on."""
+    return gaze.blink(shot, figure, finite(frame, "frame"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
+from bovrin.craft.gaze import blink, eyes_of, gaze_of, held_gaze
 from bovrin.craft.overlap import broken_up
 from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.commands.command import Command, changing, has_choice, has_figure
@@ -28,7 +29,7 @@ def _shown(port: Port) -> None:
 
 def _spot(port: Port) -> None:
     _shown(port)
-    port.stage.place_spot()
+    port.stage.ask_place("spot")
     port.session.voice.tell("Click a spot on a figure: its arc is kept with the shot. Escape: none.")
 
 
@@ -95,6 +96,20 @@ def _pose_here(session: Session) -> float:
     return session.frame if here is None else here
 
 
+def _look(port: Port) -> None:
+    port.stage.ask_place("gaze")
+    port.session.voice.tell("Click where the figure should look. Escape: none.")
+
+
+def _held_gaze(shot: Shot, session: Session) -> Shot:
+    start, end = work_span(session, shot)
+    return held_gaze(shot, session.figure_name, start, end, tuple(gaze_of(shot, session.figure_name, session.frame)))
+
+
+def _has_eyes(session: Session) -> bool:
+    return session.figure is not None and bool(eyes_of(session.figure))
+
+
 OVER = "from the first to the last chosen key, else over the second range, else between the poses around"
 ARCS = (
     Command(
@@ -147,5 +162,32 @@ ARCS = (
         "Let go of every arc that is kept with the shot",
         changing("Forget the kept arcs", lambda shot, _session: forget_spots(shot, shot.spots)),
         lambda session: bool(session.shot.spots),
+    ),
+    Command(
+        "gaze.look",
+        "Pose",
+        "Look there…",
+        "",
+        "The next click on the stage says where the eyes look; the head goes a part of the way",
+        _look,
+        _has_eyes,
+    ),
+    Command(
+        "gaze.hold",
+        "Motion",
+        "Hold the gaze",
+        "",
+        f"The eyes stay on what they look at here while the head moves, {OVER}",
+        changing("Hold the gaze", _held_gaze),
+        _has_eyes,
+    ),
+    Command(
+        "gaze.blink",
+        "Pose",
+        "Blink",
+        "",
+        "The lids close and open from this frame on, five frames",
+        changing("Blink", lambda shot, session: blink(shot, session.figure_name, session.frame)),
+        has_figure,
     ),
 )

@@ -31,11 +31,8 @@ class StageDoor(Protocol):
     def look_at_figure(self, side: str) -> None:
         """See the chosen figure from its own front or side."""
 
-    def place_pivot(self) -> None:
-        """Let the next click say where the chosen parts turn about."""
-
-    def place_spot(self) -> None:
-        """Let the next click say of which spot on a figure the arc is kept."""
+    def ask_place(self, what: str) -> None:
+        """Let the next click say where the "pivot", the "spot" of an arc, or the "gaze" is."""
 
     def toggle_glass(self) -> None:
         """Open or close the front glass."""

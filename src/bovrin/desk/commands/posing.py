@@ -314,7 +314,7 @@ def borrow_pivot(port: Port) -> None:
         session.change_looking(borrowed=None)
         session.voice.tell("Back to its own pivot.")
     else:
-        port.stage.place_pivot()
+        port.stage.ask_place("pivot")
         session.voice.hint("Click where the chosen parts shall turn about. Esc leaves it.")
 
 

@@ -132,14 +132,11 @@ class StageArea(QWidget):
         """See the chosen figure from its own front or side."""
         self.main.look_at_figure(side)
 
-    def place_spot(self) -> None:
-        """Let the next click on the stage say of which spot the arc is kept."""
-        self.main.place_spot()
-
-    def place_pivot(self) -> None:
-        """Let the next click say where the chosen parts turn about."""
-        self.main.place_pivot()
-        self.glass.stage.place_pivot()
+    def ask_place(self, what: str) -> None:
+        """Let the next click on the stage say where the "pivot", the "spot" of an arc, or the "gaze" is."""
+        self.main.ask_place(what)
+        if what == "pivot":
+            self.glass.stage.ask_place(what)
 
     def toggle_glass(self) -> None:
         """Open or close the front glass."""

@@ -32,8 +32,6 @@ SLOW, FAST = 120.0, 2400.0
 THINNEST = 0.35
 NEAREST = 1.5
 """Pixels between two points of a line."""
-HIGHEST = 30.0
-"""Metres from the viewer beyond which the ground is not drawn on."""
 
 
 class PencilMarks:
@@ -66,7 +64,7 @@ class PencilMarks:
                 continue
             colour = QColor(only or Look.colour(PENCIL_ROLES[stroke.pencil]))
             colour.setAlphaF(strength)
-            self._paint_line(painter, places, stroke.widths * self._size[1] / 1000, colour)
+            self._paint_line(painter, places, stroke.widths * self.size[1] / 1000, colour)
 
     def _paint_line(self, painter: QPainter, places: Floats, widths: Floats, colour: QColor) -> None:
         points = [QPointF(x, y) for x, y in places.tolist()]
@@ -83,10 +81,11 @@ class PencilMarks:
 
     def on_screen(self, stroke: Stroke) -> Floats | None:
         """Where a stroke is seen now (N, 2), pixels."""
-        return on_picture(self.session.seen, stroke, self.session.frame, self.scene.view, self._size)
+        return on_picture(self.session.seen, stroke, self.session.frame, self.scene.view, self.size)
 
     @property
-    def _size(self) -> tuple[int, int]:
+    def size(self) -> tuple[int, int]:
+        """Of the stage, pixels."""
         return self.scene.size.width(), self.scene.size.height()
 
     # -- mouse --------------------------------------------------------------------------------------------------------
@@ -114,37 +113,6 @@ class PencilMarks:
 
     def reset(self, hit: Hit) -> None:
         """Two quick dots are two dots."""
-
-    def ground_at(self, at: QPointF) -> Floats:
-        """Where the pointer is on the ground (3,); where it is over the far edge of it, in the upright plane through what is
-        chosen."""
-        view = self.scene.view
-        eye, toward = self._ray(at)
-        if toward[1] < -1e-6:
-            reach = -eye[1] / toward[1]
-            if 0 < reach < HIGHEST:
-                return np.asarray(eye + reach * toward)
-        axes = view.axes()
-        target = np.asarray(view.target, float)
-        reach = float((target - eye) @ axes[2] / (toward @ axes[2]))
-        return np.asarray(eye + reach * toward)
-
-    def in_plane(self, at: QPointF, through: Floats) -> Floats:
-        """Where the pointer is (3,) in the plane of the screen through a place."""
-        eye, toward = self._ray(at)
-        axis = self.scene.view.axes()[2]
-        return np.asarray(eye + float((through - eye) @ axis / (toward @ axis)) * toward)
-
-    def _ray(self, at: QPointF) -> tuple[Floats, Floats]:
-        view, (width, height) = self.scene.view, self._size
-        axes = view.axes()
-        half = view.half_height()
-        x, y = (at.x() - width / 2) / (height / 2), (height / 2 - at.y()) / (height / 2)
-        on_plane = np.asarray(view.target, float) + axes[0] * x * half + axes[1] * y * half
-        if view.flat:
-            return on_plane + axes[2] * view.distance, -axes[2]
-        eye = view.eye()
-        return eye, on_plane - eye
 
 
 class Line(Drag[Shot]):
@@ -214,9 +182,9 @@ class Line(Drag[Shot]):
         if self._pin is None:
             return np.array([at.x() / marks.scene.size.width(), at.y() / marks.scene.size.height(), 0.0])
         if self._pin == GROUND:
-            return marks.ground_at(at)
+            return marks.scene.view.on_ground(at.x(), at.y(), marks.size)
         assert self._back is not None and self._through is not None
-        place = marks.in_plane(at, self._through)
+        place = marks.scene.view.in_plane(at.x(), at.y(), marks.size, self._through)
         return np.asarray(self._back[:3, :3] @ place + self._back[:3, 3])
 
 

@@ -15,6 +15,7 @@ from bovrin.desk.kit.surface import Surface
 from bovrin.desk.stage.arcs import ArcDots
 from bovrin.desk.stage.chip import paint_words
 from bovrin.desk.stage.empty import EmptyStage, PivotPlacing
+from bovrin.desk.stage.gaze import GazeMark
 from bovrin.desk.stage.handle import Handle
 from bovrin.desk.stage.marks import Anchors, Joints
 from bovrin.desk.stage.navigation import Navigation, SpaceBar
@@ -70,7 +71,7 @@ class Stage(Surface):
         self.navigation = Navigation(self.scene, space)
         self.picture = StagePicture(self.scene, lambda: self._gesture.active or self.navigation.active)
         self.pivot, self.empty, self.handle = PivotPlacing(self.scene), EmptyStage(self.scene), Handle(self.scene)
-        self.spot = SpotPlacing(self.scene)
+        self.spot, self.gaze = SpotPlacing(self.scene), GazeMark(self.scene)
         self._own: tuple[Overlay, ...] = (
             self.empty,
             FigureSkin(self.scene),
@@ -78,6 +79,7 @@ class Stage(Surface):
             ArcDots(self.scene),
             Anchors(self.scene),
             self.handle,
+            self.gaze,
             PencilMarks(self.scene),
             self.pivot,
             self.spot,
@@ -143,13 +145,12 @@ class Stage(Surface):
             wanted = self.scene.fitted()
         self.scene.look_from(wanted)
 
-    def place_pivot(self) -> None:
-        """Let the next click say where the chosen parts turn about."""
-        self.pivot.on = True
-
-    def place_spot(self) -> None:
-        """Let the next click say of which spot on a figure the arc is kept."""
-        self.spot.on = True
+    def ask_place(self, what: str) -> None:
+        """Let the next click say something: the "pivot" that the chosen parts turn about, the "spot" whose arc is kept, or where
+        the figure looks ("gaze")."""
+        asked: dict[str, PivotPlacing | SpotPlacing | GazeMark]
+        asked = {"pivot": self.pivot, "spot": self.spot, "gaze": self.gaze}
+        asked[what].on = True
 
     @property
     def dragged_frame(self) -> float | None:
@@ -202,8 +203,8 @@ class Stage(Surface):
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""
         pencil = self.session.looking.pencil
-        was = self.pivot.on or self.spot.on
-        self.pivot.on, self.spot.on, self.says = False, False, ""
+        was = self.pivot.on or self.spot.on or self.gaze.on
+        self.pivot.on, self.spot.on, self.gaze.on, self.says = False, False, False, ""
         self.empty.let_go()
         done = self._gesture.cancel() if self._gesture.active else False
         self.picture.rest_soon()
