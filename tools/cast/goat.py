@@ -155,9 +155,9 @@ BALL = 0.0205
 
 def pupil() -> Shape:
     """The left pupil: a broad bar that lies on the ball and turns about its middle."""
-    over = shell(ellipsoid(EYE, (BALL, BALL, BALL)), 0.0008, 0.0016)
+    over = ellipsoid(EYE, (BALL + 0.0014,) * 3)
     bar = lambda p: np.maximum(
-        np.hypot((p[:, 2] - EYE[2]) * 0.75, (p[:, 1] - EYE[1]) * 1.15) - 0.0098, EYE[0] - p[:, 0]
+        np.hypot((p[:, 2] - EYE[2]) * 0.75, (p[:, 1] - EYE[1]) * 1.15) - 0.0098, EYE[0] + 0.012 - p[:, 0]
     )
     return meet(over, bar, smooth=0.001)
 
@@ -245,8 +245,8 @@ def _pieces(bones: Skeleton) -> list[Piece]:
         ),
         _skin("left horn", HORN, horn(), ((-0.02, 0.93, 0.22), (0.09, 1.16, 0.41)), 0.006, 220, rigid("head")),
         _skin("left ear", DARK, ear(), ((0.02, 0.88, 0.27), (0.22, 1.02, 0.42)), 0.005, 240, ears),
-        _skin("left eye", WHITE, eye, ((0.02, 0.89, 0.39), (0.09, 0.96, 0.46)), 0.0030, 160, rigid("head")),
-        _skin("left pupil", INK, pupil(), ((0.04, 0.90, 0.40), (0.09, 0.95, 0.45)), 0.0014, 120, rigid("left eye")),
+        _skin("left eye", WHITE, eye, ((0.02, 0.89, 0.39), (0.09, 0.96, 0.46)), 0.0030, 120, rigid("head")),
+        _skin("left pupil", INK, pupil(), ((0.04, 0.90, 0.40), (0.09, 0.95, 0.45)), 0.0015, 60, rigid("left eye")),
         _skin("left lid", COAT, lid(), ((0.02, 0.89, 0.38), (0.09, 0.96, 0.47)), 0.0022, 240, rigid("left lid")),
         _skin("left mouth", INK, line, ((-0.02, 0.82, 0.48), (0.06, 0.87, 0.57)), 0.0025, 70, rigid("head")),
     ]

@@ -164,8 +164,10 @@ WHITE = 0.0262
 
 def pupil() -> Shape:
     """The left pupil: a cap that lies on the ball and turns about its middle."""
-    over = shell(ellipsoid(EYE, (WHITE, WHITE, WHITE)), 0.0008, 0.0016)
-    front = lambda p: np.maximum(np.hypot((p[:, 0] - EYE[0]) * 1.12, p[:, 1] - EYE[1]) - 0.0145, EYE[2] - p[:, 2])
+    over = ellipsoid(EYE, (WHITE + 0.0017,) * 3)
+    front = lambda p: np.maximum(
+        np.hypot((p[:, 0] - EYE[0]) * 1.12, p[:, 1] - EYE[1]) - 0.0145, EYE[2] + 0.016 - p[:, 2]
+    )
     return meet(over, front, smooth=0.001)
 
 
@@ -174,7 +176,7 @@ def lid() -> Shape:
     ball = shell(ellipsoid(EYE, (0.0282, LID, LID)), 0.0, 0.005)
 
     def up(p: Floats) -> Floats:
-        lean = np.radians(72)
+        lean = np.radians(74)
         q = p - EYE
         return -(q[:, 1] * np.cos(lean) - q[:, 2] * np.sin(lean))
 
@@ -290,8 +292,8 @@ def regions(bones: Skeleton) -> list[Region]:
         Region("head", "skin", head(), (-0.24, 1.0, -0.21), (0.24, 1.60, 0.21), 0.010, 560, ("chest", "neck", "head")),
         Region("beard", "beard", beard(), (-0.22, 1.10, -0.2), (0.22, 1.50, 0.24), 0.009, 480, ("head", "beard")),
         Region("nose", "nose", nose, (-0.06, 1.33, 0.08), (0.06, 1.44, 0.22), 0.006, 110, ("head",)),
-        Region("left eye", "white", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 160, ("head",)),
-        Region("left pupil", "ink", pupil(), (0.03, 1.37, 0.10), (0.09, 1.43, 0.17), 0.0016, 120, ("left eye",)),
+        Region("left eye", "white", eye, (0.02, 1.35, 0.09), (0.10, 1.45, 0.18), 0.0035, 80, ("head",)),
+        Region("left pupil", "ink", pupil(), (0.03, 1.37, 0.10), (0.09, 1.43, 0.17), 0.0018, 40, ("left eye",)),
         Region("left lid", "skin", lid(), (0.02, 1.35, 0.08), (0.10, 1.45, 0.18), 0.0022, 130, ("left lid",)),
         Region("left brow", "ink", brow, (0.0, 1.42, 0.07), (0.13, 1.48, 0.18), 0.004, 80, ("left brow",)),
         Region("cap", "cap", cap(), (-0.24, 1.46, -0.24), (0.24, 1.79, 0.24), 0.009, 520, ("head",)),
