@@ -126,6 +126,40 @@ def polish(window: Window) -> None:
     session.voice.hint("Dots are frames: close together is slow.")
 
 
+def plan(window: Window) -> None:
+    """A thumbnail of the heave in pencil over the next pose, and the way of the crate."""
+    session = window.session
+    window.run("pass.plan")
+    session.go_to(119)
+    line = np.linspace(0.0, 1.0, 40)
+    way = np.stack([0.60 + 0.10 * np.sin(np.pi * line), 0.86 - 0.46 * line], 1)
+    head = np.stack([0.585 + 0.042 * np.cos(2 * np.pi * line), 0.20 + 0.07 * np.sin(2 * np.pi * line)], 1)
+    back = np.stack([0.565 - 0.06 * np.sin(np.pi * line), 0.28 + 0.34 * line], 1)
+    arrow = np.array([[0.578, 0.44], [0.60, 0.395], [0.625, 0.435]])
+    for points, pencil, width in ((way, "sanguine", 7), (arrow, "sanguine", 7), (head, "slate", 5), (back, "slate", 6)):
+        session.do("Draw", lambda shot, p=points, c=pencil, w=width: script.draw(shot, 119, p, c, width=w))
+    ground = np.stack([0.55 + 0.5 * line, 0 * line, 0.55 - 0.1 * np.sin(6 * line)], 1)
+    session.do("Draw", lambda shot: script.draw(shot, 119, ground, "plum", "ground", 5))
+    session.do("Draw", lambda shot: script.draw(shot, 133, back, "slate"))
+    window.run("pencil.draw")
+    window.notice.hide()
+    session.voice.hint("Draw on the picture. Z puts the pencil away, Shift+Z changes pencil and rubber.")
+
+
+def proof(window: Window) -> None:
+    """The shot before it was polished, read; the remedy of a note on trial."""
+    session = window.session
+    session.commit("As it was", script.splined(script.demo(), "porter"))
+    window.run("pass.polish")
+    window.run("proof.next")
+    QTest.qWait(2500)
+    window.proofread.pick(window.proofread.notes[1])
+    session.go_to(133)
+    window.proofread.try_remedy(window.proofread.notes[1])
+    window.notice.hide()
+    session.voice.hint("Return keeps the remedy, Escape puts everything back.")
+
+
 def bounce(window: Window) -> None:
     """The buoy, every frame of its way on the light table."""
     session = window.session
@@ -225,6 +259,15 @@ def main() -> None:
     take(window, "polish")
     bounce(window)
     take(window, "bounce")
+    window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    window.session.change_looking(light_table=LightTable())
+    window.files.open(cast.DEMO)
+    plan(window)
+    take(window, "plan")
+    window.run("pencil.draw")
+    proof(window)
+    take(window, "proof")
+    window.proofread.drop()
     cast_views(window)
     window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()

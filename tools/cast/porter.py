@@ -176,7 +176,7 @@ def lid() -> Shape:
     ball = shell(ellipsoid(EYE, (0.0282, LID, LID)), 0.0, 0.005)
 
     def up(p: Floats) -> Floats:
-        lean = np.radians(74)
+        lean = np.radians(76)
         q = p - EYE
         return -(q[:, 1] * np.cos(lean) - q[:, 2] * np.sin(lean))
 

@@ -103,7 +103,7 @@ def dead_holds(read: Reading, limit: float) -> Iterator[Note]:
             *read.span(np.arange(first, last + 1)),
             frames,
             "frames",
-            f"dead still for {frames:.0f} frames",
+            f"still for {frames:.0f} frames",
             "keep alive",
         )
 
