@@ -228,3 +228,17 @@ def test_mutated_files_never_end_in_a_traceback(part: int, tmp_path: Path, demo:
     grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
     assert brought > 50 and refused > 50
     assert worst < LONGEST and grown < LARGEST  # seconds of work, not of waiting
+
+
+def test_a_vertex_without_weight_goes_with_the_first_bone_whatever_its_joints_say(tmp_path: Path) -> None:
+    maker = make.figure(make.TWO_LEGS)
+    count = len(make.TWO_LEGS) * 8
+    weights, joints = np.tile([1.0, 0.0, 0.0, 0.0], (count, 1)), np.zeros((count, 4))
+    weights[3], joints[3] = 0.0, 60_000
+    joints[4, 2] = 50_000  # of no weight
+    attributes = _primitive(maker)["attributes"]
+    attributes["WEIGHTS_0"], attributes["JOINTS_0"] = maker.array(weights), maker.array(joints, "u2")
+    shot, _ = bring(maker, tmp_path)
+    model = shot.cast[0].model
+    assert model.bones is not None and all(piece.joints.max() < len(model.bones) for piece in model.pieces)
+    script.export(shot, tmp_path / "out.glb")

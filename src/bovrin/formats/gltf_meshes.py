@@ -193,6 +193,9 @@ class Meshes:
         raw = np.maximum(raw, 0.0)
         if (raw_joints[raw > 0] >= bones).any() or (raw_joints < 0).any():
             raise self.reader.fault("it is bound to joints that are not there.")
+        raw_joints = np.where(
+            raw_joints < bones, raw_joints, 0
+        )  # of no weight; a vertex that has none at all goes with the first
         return self._four(raw_joints, raw, first, title)
 
     def _four(
