@@ -14,6 +14,7 @@ import pytest
 from tests.formats import gltf_maker as make
 from tests.formats.test_gltf_in import moving
 
+from bovrin import script
 from bovrin.errors import BovrinError
 from bovrin.formats.bringing import bring_file
 from bovrin.formats.bvh_out import bvh_text
