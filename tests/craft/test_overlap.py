@@ -1,5 +1,6 @@
 """Overlap and moving holds: late parts stay their poses', there and back is nothing, feet that are down stay."""
 
+from dataclasses import replace
 from functools import cache
 from itertools import pairwise
 
@@ -172,3 +173,24 @@ def test_in_betweens_of_a_trailing_part_do_not_pop() -> None:
     inner = ~keys.stepped & (np.abs(keys.in_slope - keys.out_slope) > 1e-9)
     before = gather(script.splined(DEMO, "porter").curves("porter").curves)
     assert inner.sum() <= (np.abs(before.in_slope - before.out_slope) > 1e-9).sum()
+
+
+@given(st.floats(0.05, 1.0), st.sampled_from([(133, 136), (133, 141), (135, 220)]))
+def test_breathing_leaves_feet_and_all_outside_and_comes_back(amount: float, span: tuple[int, int]) -> None:
+    shot = replace(held_shot(), last=240.0)
+    start, end = span
+    if end > 141:
+        shot = script.lengthen(shot, "porter", 133, 100)
+    made = script.moving_hold(shot, "porter", start, end, amount, "breathe")
+    assert moved(shot, made) <= {"spine", "chest"} and made is not shot
+    outside = np.concatenate([np.arange(95, start + 0.1, 0.5), np.arange(end, 240, 0.5)])
+    assert np.abs(values(shot, outside) - values(made, outside)).max() < 1e-9
+    inside = np.arange(start, end + 0.1, 0.5)
+    lean = np.degrees(values(made, inside) - values(shot, inside)).sum(1)
+    assert 0.5 * 12 * amount < -lean.min() < 1.02 * 12 * amount and lean.max() < 1e-6
+    tops = ((lean[1:-1] < lean[:-2]) & (lean[1:-1] <= lean[2:]) & (lean[1:-1] < 0.5 * lean.min())).sum()
+    assert tops == max(round((end - start) / (3.2 * 24)), 1)
+    feet = [script.sample(one, "porter", inside).position for one in (shot, made)]
+    names = script.sample(shot, "porter", [133]).joints
+    at = [names.index(f"{side} {foot}") for side in ("left", "right") for foot in ("foot", "toes")]
+    assert np.abs(feet[0][:, at] - feet[1][:, at]).max() < 1e-4

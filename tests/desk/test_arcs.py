@@ -182,3 +182,19 @@ def test_a_joint_that_is_gone_and_a_range_outside_are_met(polish: Window, tmp_pa
     (tmp_path / "odd.bovrin.json").write_text(text)
     with pytest.raises(BadMotion, match="not in the cast"):
         load(tmp_path / "odd.bovrin.json")
+
+
+def test_a_bow_is_dragged_on_the_stage(polish: Window, hand: Hand) -> None:
+    session, stage = polish.session, polish.stage.main
+    session.choose(FIGURE, [session.shot.figure(FIGURE).rig.control("hips")])
+    session.go_to(123)
+    before = session.shot
+    polish.run("arcs.bow_by_hand")
+    start = dot(polish, 123)
+    hand.drag(stage, start, start + QPointF(6, 0))
+    assert session.document.undo_stack.undoText() == "On an arc" and session.shot is not before
+    frames = np.arange(119.0, 128.0)
+    was, now = (script.arc(shot, FIGURE, "hips", frames).position for shot in (before, session.shot))
+    assert np.abs((was - now)[[0, -1]]).max() < 1e-6
+    right = stage.scene.view.axes()[0]
+    assert (now - was)[4] @ right > 0.002, "to the side to which it was dragged"

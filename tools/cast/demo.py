@@ -131,7 +131,7 @@ RECOIL = {
 }
 CARRY = {
     **RECOIL,
-    "hips/up": -0.03,
+    "hips/up": -0.055,
     "hips/forward": -0.01,
     "hips/tilt": -4,
     "spine/tilt": -8,

@@ -8,11 +8,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.craft.keys import part_channels, stretched_to_keys
+from bovrin.craft.keys import KeyStyle, keyed, part_channels, stretched_to_keys
 from bovrin.craft.lag import belonging, values_of_pose
 from bovrin.craft.posing import can_move, moved
 from bovrin.errors import BadMotion
-from bovrin.figure.body.bends import movers
+from bovrin.figure.body.bends import ancestors, movers
+from bovrin.figure.plan import columns
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
@@ -27,6 +28,11 @@ HELD = 1e-6
 """Metres, radians or shares a channel may change over a span and still be held."""
 FEET = 1e-4
 """Metres that a foot which is down may move."""
+BREATHE = "breathe"
+BREATH, IN = 3.2, 0.42
+"""Seconds of a breath, and the share of it that goes in."""
+BREATHES = np.radians(12.0)
+"""How far spine and chest lean together at an amount of one."""
 RUSH = 2.2
 """How much faster than evenly a drift begins."""
 
@@ -41,12 +47,14 @@ def moving_hold(
     parts: Iterable[str] | None = None,
 ) -> Shot:
     """What is held from start to end drifts: "on" the way it came, toward the "next" pose, by a share of that way; or the body
-    along (3,) metres times the amount. It begins fast and eases out."""
+    along (3,) metres times the amount. It begins fast and eases out. "breathe": what carries arms and head leans back and on."""
     if end - start < 2 - SAME_FRAME:
         raise BadMotion("a moving hold needs two frames or more.", advice="Choose a longer span.")
     if not np.isfinite(amount):
         raise BadMotion("a drift is a finite share.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    if isinstance(toward, str) and toward == BREATHE:
+        return breathing(shot, figure, start, end, amount)
     values = channel_values(curves, rig, np.array([start, (start + end) / 2, end]))
     held = np.ptp(values, axis=0) < HELD
     planted = _feet(rig, values[0])
@@ -63,6 +71,49 @@ def moving_hold(
     changes = {i: _drifting(curves[i], start, end, value, rig.channels[i].default) for i, value in drift.items()}
     made = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return made if _feet_stay(shot, made, figure, start, end) else _without_body(shot, figure, changes)
+
+
+def breathing(shot: Shot, figure: str, start: float, end: float, amount: float) -> Shot:
+    """Spine and chest of a held span lean back a little and forward again, once in so many seconds; it ends as it began."""
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    ends = np.array([start, (start + end) / 2, end])
+    held = np.ptp(channel_values(curves, rig, ends), axis=0) < HELD
+    chosen = [i for i in _ribs(rig) if held[i] and len(curves[i])]
+    if not chosen:
+        raise BadMotion(
+            f"nothing that breathes is held from frame {start:g} to {end:g}.",
+            advice="Choose a span in which the body rests.",
+        )
+    count = max(round((end - start) / (BREATH * shot.frame_rate)), 1)
+    tops = start + (end - start) * (np.arange(count) + IN) / count
+    rests = start + (end - start) * np.arange(1, count) / count
+    style = KeyStyle(HandleKind.NO_OVERSHOOT, KeyRole.IN_BETWEEN)
+    changes = {}
+    for n, i in enumerate(chosen):
+        own = inserted(inserted(curves[i], start, rig.defaults[i]), end, rig.defaults[i]).settled()
+        first, last = own.index_at(start), own.index_at(end)
+        assert first is not None and last is not None
+        own = _frozen(_frozen(own, first), last)
+        base = float(own.values[first])
+        lean = {round(frame + n): base - BREATHES * amount / len(chosen) for frame in tops.tolist()}
+        for frame, value in ({round(frame): base for frame in rests.tolist()} | lean).items():
+            if start + SAME_FRAME < frame < end - SAME_FRAME:
+                own = keyed(own, frame, value, style)
+        changes[i] = own
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def _ribs(rig: Rig) -> list[int]:
+    """The channels that tilt what carries arms and head, besides what carries the body."""
+    carriers = _shared_by_arms(rig)
+    bodies = movers(rig)
+    own = [c for c, what in enumerate(rig.controls) if what.joint in carriers - bodies and what.joint > 0]
+    return [i for c in own for i in [columns(rig, c, "rotate")[0]] if i >= 0]
+
+
+def _shared_by_arms(rig: Rig) -> set[int]:
+    found = [set(ancestors(rig, limb.upper)) for limb in rig.limbs if limb.foot is None]
+    return set.intersection(*found) if found else set()
 
 
 def _drifts(rig: Rig, curves: CurveSet, channel: int) -> bool:
@@ -90,7 +141,9 @@ def _way(
     poses = belonging(curves).poses.frames
     if isinstance(toward, str):
         if toward not in ("on", "next"):
-            raise BadMotion(f"a hold cannot drift '{toward}'.", advice='Say "on", "next", or a way in metres.')
+            raise BadMotion(
+                f"a hold cannot drift '{toward}'.", advice='Say "on", "next", "breathe", or a way in metres.'
+            )
         before, after = poses[poses < start - SAME_FRAME], poses[poses > end + SAME_FRAME]
         if toward == "on":
             if not len(before):

@@ -8,11 +8,12 @@ from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
 from bovrin.craft.gaze import blink, eyes_of, gaze_of, held_gaze
 from bovrin.craft.overlap import broken_up
 from bovrin.craft.spots import forget_spots, keep_spot
-from bovrin.desk.commands.command import Command, changing, has_choice, has_figure
+from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.arcs import spot_of
 from bovrin.desk.state.session import Session
+from bovrin.desk.state.spans import work_span
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot
 
@@ -39,18 +40,6 @@ def _keep(shot: Shot, session: Session) -> Shot:
     for control in session.controls:
         shot = keep_spot(shot, spot_of(figure, control))
     return shot
-
-
-def work_span(session: Session, shot: Shot) -> tuple[float, float]:
-    """From the first to the last chosen key; else the second range; else from the pose before to the pose after."""
-    frames = session.keys.frames()
-    if len(frames) > 1:
-        return float(frames[0]), float(frames[-1])
-    if shot.second is not None:
-        return shot.second
-    poses, here = session.poses.every, session.frame
-    before, after = poses.before(here), poses.after(here)
-    return (shot.first if before is None else before), (shot.last if after is None else after)
 
 
 def _bow(port: Port) -> None:
@@ -94,6 +83,14 @@ def _mend(port: Port) -> None:
 def _pose_here(session: Session) -> float:
     here = session.poses.every.held_at(session.frame)
     return session.frame if here is None else here
+
+
+def _asked(what: str, words: str) -> Run:
+    def run(port: Port) -> None:
+        port.stage.ask_place(what)
+        port.session.voice.tell(words)
+
+    return run
 
 
 def _look(port: Port) -> None:
@@ -188,6 +185,24 @@ ARCS = (
         "",
         "The lids close and open from this frame on, five frames",
         changing("Blink", lambda shot, session: blink(shot, session.figure_name, session.frame)),
+        has_figure,
+    ),
+    Command(
+        "arcs.bow_by_hand",
+        "Motion",
+        "Bow by hand…",
+        "",
+        f"The next drag on the stage says how far, and to which side, the path of what is chosen bows out, {OVER}",
+        _asked("bow", "Drag on the stage: how far and to which side the path bows out. Escape: none."),
+        has_choice,
+    ),
+    Command(
+        "hold.drift",
+        "Motion",
+        "Drift by hand…",
+        "",
+        "The next drag on the stage says where the body drifts while this pose holds; feet that are down stay",
+        _asked("drift", "Drag on the stage: where the body drifts while the pose holds. Escape: none."),
         has_figure,
     ),
 )

@@ -32,6 +32,8 @@ ALSO: dict[str, str] = {
     "pencil.draw": "grease pencil sketch annotate annotation draw note paint",
     "pencil.rubber": "eraser erase delete",
     "pencil.seen": "annotations visibility hide show",
+    "hold.drift": "moving hold keep alive",
+    "arcs.bow_by_hand": "arc curve path",
     "gaze.look": "eyes aim look at target eyeline",
     "gaze.hold": "eyes fixate lock target",
     "gaze.blink": "eyelids lids",

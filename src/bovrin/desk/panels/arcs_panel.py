@@ -50,7 +50,8 @@ class ArcsPanel(Panel):
         self._row(self.keep, self.spot, self.forget)
         self.bow = self._button("On an arc", tooltip("arcs.bow"), lambda: run("arcs.bow"))
         self.mend = self._button("Mend kinks", tooltip("arcs.mend"), lambda: run("arcs.mend"))
-        self._row(self.bow, self.mend)
+        self.by_hand = self._button("Bow…", tooltip("arcs.bow_by_hand"), lambda: run("arcs.bow_by_hand"))
+        self._row(self.bow, self.by_hand, self.mend)
         self.empty = muted("Keep the arc of what is chosen, or of a spot that you click on a figure.", wrap=True)
         self.column.addWidget(self.empty)
         self.list = QListWidget()
@@ -114,7 +115,7 @@ class ArcsPanel(Panel):
         self.count.setValue(arcs.count)
         self.count.blockSignals(False)
         self.count.setVisible(arcs.span == AROUND)
-        for button in (self.keep, self.bow, self.mend):
+        for button in (self.keep, self.bow, self.by_hand, self.mend):
             button.setEnabled(bool(self.session.controls))
         row = self.list.currentRow()
         self.list.clear()

@@ -10,10 +10,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 from bovrin.craft.moving_hold import moving_hold
 from bovrin.craft.overlap import delayed, trailed
 from bovrin.desk.commands.table import tooltip
+from bovrin.desk.kit.chain_list import ChainList
 from bovrin.desk.kit.shaper_row import ShaperRow
 from bovrin.desk.kit.widgets import Panel, muted
 from bovrin.desk.state.editing import chosen_parts
 from bovrin.desk.state.session import Session
+from bovrin.desk.state.spans import chosen_span, hold_span
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot
 
@@ -38,39 +40,24 @@ class Kind(NamedTuple):
 
 
 def _delayed(session: Session, shot: Shot, amount: float) -> Shot:
-    return delayed(shot, session.figure_name, session.controls, amount, *_chosen_span(session))
+    return delayed(shot, session.figure_name, session.controls, amount, *chosen_span(session))
 
 
 def _trailed(session: Session, shot: Shot, amount: float) -> Shot:
-    return trailed(shot, session.figure_name, session.controls, amount, 0.0, 0.0, *_chosen_span(session))
+    return trailed(shot, session.figure_name, session.controls, amount, 0.0, 0.0, *chosen_span(session))
 
 
 def _swung(session: Session, shot: Shot, amount: float) -> Shot:
-    return trailed(shot, session.figure_name, session.controls, 0.0, amount, SETTLES, *_chosen_span(session))
+    return trailed(shot, session.figure_name, session.controls, 0.0, amount, SETTLES, *chosen_span(session))
 
 
 def _held(toward: str) -> Callable[[Session, Shot, float], Shot]:
     def change(session: Session, shot: Shot, amount: float) -> Shot:
-        start, end = _hold_span(session)
+        start, end = hold_span(session)
         parts = chosen_parts(session) or None
         return moving_hold(shot, session.figure_name, start, end, amount, toward, parts)
 
     return change
-
-
-def _chosen_span(session: Session) -> tuple[float | None, float | None]:
-    frames = session.keys.frames()
-    return (float(frames[0]), float(frames[-1])) if len(frames) > 1 else (None, None)
-
-
-def _hold_span(session: Session) -> tuple[float, float]:
-    """From the first to the last chosen key; else from the pose here to the next."""
-    start, end = _chosen_span(session)
-    if start is not None and end is not None:
-        return start, end
-    poses, here = session.poses.every, session.frame
-    first, after = poses.held_at(here), poses.after(here)
-    return (here if first is None else first), (session.shot.last if after is None else after)
 
 
 CHAIN = (
@@ -99,6 +86,9 @@ HOLD = (
         100.0,
         _held("next"),
     ),
+    Kind(
+        "breathe", ("", "breathe"), "The chest rises and falls; the gentlest life", "%", DRIFTS, 100.0, _held("breathe")
+    ),
 )
 
 
@@ -111,12 +101,18 @@ class OverlapPanel(Panel):
         self.column.setSpacing(3)
         self.chain = muted(wrap=True)
         self.column.addWidget(self.chain)
+        self.order = ChainList(self._on_order)
+        self.column.addWidget(self.order)
         self.rows = {kind.name: self._row(kind) for kind in CHAIN}
         self.span = muted(wrap=True)
         self.column.addWidget(self.span)
         self.rows |= {kind.name: self._row(kind) for kind in HOLD}
         row = QHBoxLayout()
-        self.break_up = QPushButton("Break up the stop")
+        self.by_hand = QPushButton("Drift by hand…")
+        self.by_hand.setToolTip(tooltip("hold.drift"))
+        self.by_hand.clicked.connect(lambda _checked: run("hold.drift"))
+        row.addWidget(self.by_hand)
+        self.break_up = QPushButton("Break up")
         self.break_up.setToolTip(tooltip("arcs.break_up"))
         self.break_up.clicked.connect(lambda _checked: run("arcs.break_up"))
         row.addWidget(self.break_up)
@@ -157,6 +153,12 @@ class OverlapPanel(Panel):
         self.session.preview(None)
         self.rows[kind.name].rest()
 
+    def _on_order(self, names: list[str]) -> None:
+        """The chain in another order."""
+        figure = self.session.figure
+        if figure is not None:
+            self.session.choose(figure.name, [figure.rig.control(name) for name in names])
+
     def _show_what(self) -> None:
         session = self.session
         if session.document.previewing:
@@ -166,10 +168,11 @@ class OverlapPanel(Panel):
         names = [] if figure is None else [figure.rig.controls[c].name for c in controls]
         words = " > ".join(names) if len(names) < 6 else f"{names[0]} > … > {names[-1]}"
         self.chain.setText(words if is_chain else "Choose parts in the order they should come: Shift and click.")
+        self.order.show_names(names if is_chain else [])
         for kind in CHAIN:
             self.rows[kind.name].setEnabled(is_chain)
         if figure is not None:
-            start, end = _hold_span(session)
+            start, end = hold_span(session)
             whose = ", ".join(chosen_parts(session)) or "all of it"
             self.span.setText(f"Hold from {start:g} to {end:g}: {whose}")
         for kind in HOLD:

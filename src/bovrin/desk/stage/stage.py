@@ -25,6 +25,7 @@ from bovrin.desk.stage.picture import StagePicture
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
 from bovrin.desk.stage.spot_placing import SpotPlacing
+from bovrin.desk.stage.way_asked import BOW, DRIFT, WayAsked
 from bovrin.desk.state.editing import EditTarget
 from bovrin.desk.state.session import Session
 from bovrin.errors import NoPicture
@@ -72,6 +73,7 @@ class Stage(Surface):
         self.picture = StagePicture(self.scene, lambda: self._gesture.active or self.navigation.active)
         self.pivot, self.empty, self.handle = PivotPlacing(self.scene), EmptyStage(self.scene), Handle(self.scene)
         self.spot, self.gaze = SpotPlacing(self.scene), GazeMark(self.scene)
+        self.way = WayAsked(self.scene)
         self._own: tuple[Overlay, ...] = (
             self.empty,
             FigureSkin(self.scene),
@@ -83,6 +85,7 @@ class Stage(Surface):
             PencilMarks(self.scene),
             self.pivot,
             self.spot,
+            self.way,
         )
         self._more: tuple[Overlay, ...] = ()
         self._fault, self._has_drawn = "", False
@@ -147,7 +150,10 @@ class Stage(Surface):
 
     def ask_place(self, what: str) -> None:
         """Let the next click say something: the "pivot" that the chosen parts turn about, the "spot" whose arc is kept, or where
-        the figure looks ("gaze")."""
+        the figure looks ("gaze"); or the next drag the "bow" of an arc, or the way of a "drift"."""
+        if what in (BOW, DRIFT):
+            self.way.what = what
+            return
         asked: dict[str, PivotPlacing | SpotPlacing | GazeMark]
         asked = {"pivot": self.pivot, "spot": self.spot, "gaze": self.gaze}
         asked[what].on = True
@@ -203,8 +209,8 @@ class Stage(Surface):
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""
         pencil = self.session.looking.pencil
-        was = self.pivot.on or self.spot.on or self.gaze.on
-        self.pivot.on, self.spot.on, self.gaze.on, self.says = False, False, False, ""
+        was = self.pivot.on or self.spot.on or self.gaze.on or bool(self.way.what)
+        self.pivot.on, self.spot.on, self.gaze.on, self.way.what, self.says = False, False, False, "", ""
         self.empty.let_go()
         done = self._gesture.cancel() if self._gesture.active else False
         self.picture.rest_soon()

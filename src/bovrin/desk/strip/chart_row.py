@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPen
 from bovrin.craft.chart import chart, is_stepped, set_chart
 from bovrin.craft.keys import part_channels, whole_poses_of
 from bovrin.craft.ladder import Ladder
+from bovrin.craft.lag import belonging, lags_at
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.timescale import TimeScale
@@ -25,6 +26,10 @@ Floats = NDArray[np.float64]
 HEIGHT = 24.0
 GRAB = 6.0
 MOST_RUNGS = 400
+MOST_LATE = 60
+"""Poses in sight up to which lags are shown."""
+LATE = 0.05
+SIDE_ROLES = {"left": "left", "right": "right", "body": "ink"}
 NARROWEST = 30.0
 """Pixels below which a span has no ladder."""
 
@@ -39,6 +44,23 @@ def _is_drawn(span: Span) -> bool:
     return 2 <= end - start <= MOST_RUNGS and start == round(start) and end == round(end)
 
 
+def lags_in_sight(figure: Figure, curves: CurveSet, low: float, high: float) -> list[tuple[float, str, float]]:
+    """Pose, part, and by how many frames that part comes to it late (below 0: sooner), from one frame to another."""
+    poses = belonging(curves).poses.frames
+    seen = poses[(poses >= low) & (poses <= high)]
+    if len(seen) > MOST_LATE:
+        return []
+    found = []
+    for frame in seen.tolist():
+        lags = lags_at(curves, frame)
+        for number, part in enumerate(figure.rig.parts):
+            own = lags[list(figure.rig.part_channels(number))]
+            late = float(own[np.abs(own).argmax()]) if len(own) else 0.0
+            if abs(late) > LATE:
+                found.append((frame, part.name, late))
+    return found
+
+
 class ChartRow:
     """The ladders of the chosen figure, or of the part that is chosen."""
 
@@ -46,6 +68,7 @@ class ChartRow:
         self.session, self.scale = session, scale
         self._kept: tuple[CurveSet, str | None, dict[Span, Ladder]] | None = None
         self._sight: tuple[tuple[CurveSet, str | None, tuple[float, float]], list[Span]] | None = None
+        self._late: tuple[tuple[CurveSet, tuple[float, float]], list[tuple[float, str, float]]] | None = None
         self._shot: Shot | None = None
 
     def part(self) -> str | None:
@@ -138,11 +161,33 @@ class ChartRow:
             return ladder, ladder.start + round((ladder.end - ladder.start) / 2)
         return None
 
+    def lags(self) -> list[tuple[float, str, float]]:
+        """Of the poses in sight: their frames, the parts that come to them later or sooner, and by how many frames."""
+        figure, curves = self.session.figure, self.session.curves
+        if figure is None or curves is None:
+            return []
+        sight = (curves, self.scale.seen())
+        if self._late is None or self._late[0][0] is not curves or self._late[0][1] != sight[1]:
+            self._late = (sight, lags_in_sight(figure, curves, *sight[1]))
+        return self._late[1]
+
     # -- paint --------------------------------------------------------------------------------------------------------
 
+    def _paint_lags(self, painter: QPainter, top: float) -> None:
+        """A tick for each part that is late, where it comes, in the colour of its side."""
+        figure = self.session.figure
+        assert figure is not None
+        sides = {part.name: part.side or "body" for part in figure.rig.parts}
+        for frame, part, lag in self.lags():
+            x = self.scale.x(frame + lag) + 8
+            painter.setPen(Look.pen(SIDE_ROLES.get(sides[part], "muted"), 2.0))
+            painter.drawLine(QPointF(x, top + 2), QPointF(x, top + 8))
+
     def paint(self, painter: QPainter, top: float, width: float) -> None:
-        """Every ladder that is seen, in a row that begins at a height."""
+        """Every ladder that is seen, in a row that begins at a height, and the lags of parts over them."""
         y = top + HEIGHT / 2
+        if self.session.figure is not None:
+            self._paint_lags(painter, top)
         for ladder in self.ladders():
             left, right = self.ends(ladder)
             if right < 0 or left > width or right - left < 10:

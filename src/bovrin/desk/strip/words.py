@@ -39,6 +39,9 @@ def hover_words(strip: StripLayout, at: QPointF) -> tuple[Qt.CursorShape, str]:
         part = strip.chart.part()
         of = f"Timing chart of the {part}." if part else "Timing chart of the whole figure."
         words = f"{of} Drag a rung to set how far its frame has got; right click for charts by name."
+        near = [row for row in strip.chart.lags() if abs(strip.scale.x(row[0] + row[2]) + 8 - at.x()) <= 4]
+        late = ", ".join(f"{name} {lag:+.2g}" for _frame, name, lag in near)
+        words = f"Late at {near[0][0]:g}, frames: {late}. {words}" if near else words
         return (ARROW if rung is None else Qt.CursorShape.SizeHorCursor), words
     return _card_words(strip, at)
 
