@@ -125,6 +125,8 @@ def test_a_drift_is_dragged_on_the_stage(overlap: OverlapPanel, window: Window, 
     hips, foot = motion.joints.index("hips"), motion.joints.index("left foot")
     down = motion.position[1, hips, 1] - feet[1, hips, 1]
     assert -0.12 < down < -0.005 and np.abs(motion.position[:, foot] - feet[:, foot]).max() < 1e-4
+    session.document.undo_stack.undo()
+    assert session.shot is before
     overlap.by_hand.click()
     hand.press(stage, centre)
     hand.move(stage, centre + QPointF(0, 30))
