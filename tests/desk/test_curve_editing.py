@@ -426,6 +426,8 @@ def test_snap_makes_the_chosen_part_leave_and_arrive_at_once(window: Window, des
     assert ask is not None and ask.isVisible() and window.session.shown is not before, (
         "what comes of it is seen at once"
     )
+    moving = ask.takes_part.text().split()
+    assert moving[1:4] == ["channels", "take", "part,"] and 0 < int(moving[4]) < int(moving[0]), "hidden ones are told"
     QTest.keyClick(ask.hold, Qt.Key.Key_Escape)
     assert not ask.isVisible() and window.session.shown is before, "Escape drops it"
     window.run("keys.snap")

@@ -51,7 +51,9 @@ class SnapPopover(QFrame):
         self.button = QPushButton("Snap")
         self.button.setToolTip("Leave and arrive at once, on every channel of the chosen parts that moves (Return)")
         self.button.clicked.connect(self.snap)
-        grid.addWidget(self.button, 3, 1, 1, 2)
+        self.takes_part = muted(wrap=True)
+        grid.addWidget(self.takes_part, 3, 0, 1, 3)
+        grid.addWidget(self.button, 4, 1, 1, 2)
 
     def ask(self, span: Span) -> None:
         """Ask for a span from one frame to another."""
@@ -76,11 +78,24 @@ class SnapPopover(QFrame):
     def _look(self) -> bool:
         """Show what comes of it."""
         try:
-            self.session.preview(self._change(self.session.shot))
+            made = self._change(self.session.shot)
+            self.session.preview(made)
+            self.takes_part.setText(self._found(made))
         except BovrinError as error:
             self.session.voice.fail(error)
             return False
         return True
+
+    def _found(self, made: Shot) -> str:
+        """How many channels take part, and how many of those belong to nothing that is chosen now."""
+        session = self.session
+        figure, name = session.figure, session.figure_name
+        assert figure is not None
+        pairs = zip(session.shot.curves(name).curves, made.curves(name).curves, strict=True)
+        changed = {i for i, (was, now) in enumerate(pairs) if was is not now}
+        seen = {i for control in session.controls for i in figure.rig.span(control)}
+        hidden = len(changed - seen)
+        return f"{len(changed)} channels take part" + (f", {hidden} of what is not chosen" if hidden and seen else "")
 
     def _on_hold(self, frames: float) -> None:
         self._hold = min(max(float(round(frames)), 0.0), LONGEST_HOLD)
