@@ -1,5 +1,6 @@
 """The proof in the window: read beside it, notes clicked, remedies seen before they are kept, notes left."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -144,3 +145,13 @@ def test_the_polished_take_is_read_to_empty(window: Window, qtbot: QtBot) -> Non
         assert panel(window).rows() == [] and panel(window).empty.text() == "Nothing to note."
     window.run("proof.next")
     assert "nothing to note" in window.notice.label.text()
+
+
+def test_of_thousands_of_notes_the_first_are_listed(proofed: Window) -> None:
+    """As recordings have them: rows are made for some, all are counted."""
+    proofread = proofed.proofread
+    note = proofread.notes[0]
+    proofread._found = [replace(note, start=101.0 + n / 100, end=101.0 + n / 100) for n in range(4000)]
+    proofread.changed.emit()
+    assert len(panel(proofed).rows()) == 150
+    assert panel(proofed).count.text() == "4000 notes, the first 150"

@@ -14,7 +14,8 @@ from bovrin.desk.kit.widgets import Panel, muted
 from bovrin.desk.state.proofread import Proofread
 from bovrin.measure.proof import KINDS, Note
 
-ROWS, ROW_HEIGHT = 7, 27
+ROWS, ROW_HEIGHT, MOST = 7, 27, 150
+"""Rows in sight, their height, and how many notes are listed at the most; of a recording there may be thousands."""
 SIGNS = {
     "slide": "▲",
     "ground": "▼",
@@ -114,7 +115,7 @@ class ProofPanel(Panel):
 
     def listed(self) -> list[Note]:
         """The notes in the list."""
-        return self.proofread.left if self._listing_left else self.proofread.notes
+        return (self.proofread.left if self._listing_left else self.proofread.notes)[:MOST]
 
     def _show_all(self) -> None:
         proofread, notes = self.proofread, self.listed()
@@ -122,7 +123,8 @@ class ProofPanel(Panel):
         if self._listing_left and not left:
             self._listing_left, notes = False, proofread.notes
         self._fill(notes)
-        words = f"{len(notes)} note{'s' if len(notes) != 1 else ''}"
+        every = len(proofread.left if self._listing_left else proofread.notes)
+        words = f"{every} note{'s' if every != 1 else ''}" + (f", the first {MOST}" if every > MOST else "")
         self.count.setText(f"{words}, left" if self._listing_left else words if proofread.up_to_date else "reading…")
         self.empty.setText("Nothing to note." if proofread.up_to_date else "The shot is being read…")
         self.empty.setVisible(not notes)
