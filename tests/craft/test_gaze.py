@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
-from bovrin.craft.gaze import CLOSED, WIDEST, eyes_of
+from bovrin.craft.gaze import gaze_off
 from bovrin.errors import BovrinError
+from bovrin.figure.gaze import CLOSED, WIDEST, eyes_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot
 
@@ -25,7 +26,7 @@ def off(shot: Shot, figure: str, frame: float, place: np.ndarray) -> list[float]
 
     motion = script.sample(shot, figure, [frame])
     found = []
-    for eye in eyes_of(shot.figure(figure)):
+    for eye in eyes_of(shot.figure(figure).rig):
         turn = Rotation.from_quat(motion.rotation[0, eye.joint])
         look, way = turn.apply(eye.way), place - motion.position[0, eye.joint]
         found.append(float(np.degrees(np.arccos(np.clip(look @ way / np.linalg.norm(way), -1, 1)))))
@@ -145,7 +146,7 @@ def stranger(folder: Path) -> Shot:
 def test_brought_figures_and_the_goat_look_too(tmp_path: Path) -> None:
     shot = stranger(tmp_path)
     name = shot.cast[0].name
-    assert len(eyes_of(shot.cast[0])) == 2
+    assert len(eyes_of(shot.cast[0].rig)) == 2
     place = np.array([0.3, 1.5, 2.0])
     assert max(off(script.look_at(shot, name, 101, place, head=0.0), name, 101, place)) < 0.1
     from scipy.spatial.transform import Rotation
@@ -153,7 +154,7 @@ def test_brought_figures_and_the_goat_look_too(tmp_path: Path) -> None:
     goat = script.load(cast.GOAT)
     motion = script.sample(goat, "goat", [101])
     head = motion.position[0, motion.joints.index("head")]
-    eyes = eyes_of(goat.figure("goat"))
+    eyes = eyes_of(goat.figure("goat").rig)
     assert [eye.lid >= 0 for eye in eyes] == [True, True]
     for eye in eyes:
         turn = Rotation.from_quat(motion.rotation[0, eye.joint])
@@ -176,3 +177,82 @@ def test_who_has_no_eyes_and_bad_places_are_told() -> None:
     ):
         with pytest.raises(BovrinError):
             act()
+
+
+def test_a_gaze_that_is_looked_at_keeps_both_eyes_on_its_place_however_the_head_moves() -> None:
+    """Keys on two frames, the head turning between: an oracle from sampled joints on every half frame."""
+    middle, axes = ahead(119)
+    place = middle + axes[2] * 2.5
+    shot = script.set_gaze(DEMO, "porter", 117, place, head=0.0)
+    shot = gaze_off(shot, "porter", 131)
+    limit = np.degrees(WIDEST)
+    for frame in np.arange(117, 127.01, 0.5):  # then it eases off
+        assert max(off(shot, "porter", frame, place)) < 0.05, frame
+    poses = [119.0, 127.0]
+    looks = [script.values(shot, "porter", f)["gaze/look"] for f in (*poses, 131, 133, 143)]
+    assert looks == [1, 1, 0, 0, 0] and limit > 30
+    eye = shot.figure("porter").rig.joint("left eye")
+    turns = [
+        script.sample(s, "porter", [131]).rotation[0, eye]
+        for s in (script.set_gaze(DEMO, "porter", 117, place, head=0.0), shot)
+    ]
+    assert abs(turns[0] @ turns[1]) > 1 - 1e-9, "nothing jumps where it goes off"
+    rig = shot.figure("porter").rig
+    own = {c.partition("/")[0] for c, a, b in zip(rig.channel_names, DEMO.curves("porter").curves, shot.curves("porter").curves,
+                                                  strict=True) if a is not b}  # fmt: skip
+    assert own <= {"gaze", "head", "left eye", "right eye", "left lid", "right lid"}
+    body = [n for n, j in enumerate(rig.joints) if "eye" not in j.name and "lid" not in j.name]
+    frames = np.concatenate([np.arange(101, 114.1, 0.5), np.arange(117, 127.1, 0.5), np.arange(133, 160, 0.5)])
+    was, seen = (script.sample(s, "porter", frames).position[:, body] for s in (DEMO, shot))
+    assert np.abs(was - seen).max() < 1e-9
+
+
+@given(st.floats(0, 1), st.floats(0, 1))
+def test_look_blends_and_the_head_takes_its_share(look: float, head: float) -> None:
+    middle, axes = ahead(101)
+    place = middle + axes[2] * 1.5 + axes[0] * 0.5
+    shot = script.set_gaze(DEMO, "porter", 101, place, look, head)
+    full = script.set_gaze(DEMO, "porter", 101, place, 1.0, 1.0)
+    turns = [
+        script.sample(s, "porter", [101]).rotation[0, DEMO.figure("porter").rig.joint("head")]
+        for s in (DEMO, shot, full)
+    ]
+    angle = [2 * np.arccos(np.clip(abs(turns[0] @ turn), 0, 1)) for turn in turns[1:]]
+    assert angle[0] == pytest.approx(look * head * angle[1], abs=2e-3)
+    off_now, off_before = (np.mean(off(s, "porter", 101, place)) for s in (shot, DEMO))
+    assert off_now <= off_before + 1e-6 and (look < 1 or off_now < 0.1)
+
+
+def test_no_gaze_changes_nothing_and_none_jumps_as_it_comes_on() -> None:
+    shot = script.set_gaze(DEMO, "porter", 110, (0.0, 1.0, 3.0), look=0.0)
+    frames = np.arange(101, 160, 0.5)
+    was, now = (script.sample(s, "porter", frames).rotation for s in (DEMO, shot))
+    assert np.array_equal(was, now)
+    middle, axes = ahead(110)
+    for look in (0.0, 0.001):
+        shots = [script.set_gaze(DEMO, "porter", 110, middle + axes[2] + axes[0] * 0.3, look=look) for _ in range(1)]
+    eye = DEMO.figure("porter").rig.joint("left eye")
+    one = script.sample(shots[0], "porter", [110]).rotation[0, eye]
+    assert abs(one @ script.sample(DEMO, "porter", [110]).rotation[0, eye]) > 1 - 1e-6
+
+
+def test_a_gaze_follows_another_figure_and_comes_back_from_a_file(tmp_path: Path) -> None:
+    joint = DEMO.figure("buoy").rig.joints[0].name
+    shot = script.follow_gaze(DEMO, "porter", 109, 120, ("buoy", joint))
+    place = script.sample(shot, "buoy", np.arange(109, 120.1, 0.5)).position[:, 0]
+    from bovrin.figure.gaze import gaze_places
+    from bovrin.figure.staging import staged
+
+    found = staged(shot, "porter", np.arange(109, 120.1, 0.5))
+    off_by = np.linalg.norm(gaze_places(found.rig, found.values, found.world) - place, axis=1)
+    assert off_by.max() < 0.01, "within a centimetre on every half frame"
+    script.save(shot, tmp_path / "g.bovrin.json")
+    back = script.load(tmp_path / "g.bovrin.json")
+    a, b = (script.sample(s, "porter", [112, 118]).rotation for s in (shot, back))
+    assert np.allclose(a, b, atol=1e-9)
+    script.export(shot, tmp_path / "g.glb")
+    again = script.bring(tmp_path / "g.glb")
+    name = next(f.name for f in again.cast if "porter" in f.name)
+    turns = [script.sample(s, n, [115]) for s, n in ((shot, "porter"), (again, name))]
+    eye = [t.rotation[0, t.joints.index("left eye")] for t in turns]
+    assert abs(eye[0] @ eye[1]) > 1 - 1e-4, "what is handed on looks there, too"

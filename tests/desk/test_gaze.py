@@ -74,3 +74,29 @@ def test_blinks_and_held_gazes(eyed: Window) -> None:
     assert "has no lids" in eyed.notice.label.text()
     eyed.run("gaze.look")
     assert "does not apply" in eyed.notice.label.text()
+
+
+def test_the_gaze_is_turned_on_dragged_and_off_without_a_jump(eyed: Window, hand: Hand) -> None:
+    session, stage = eyed.session, eyed.stage.main
+    rig = session.shot.figure("porter").rig
+    before = stance(session.shot, "porter", 101).world
+    eyed.run("gaze.on")
+    assert [rig.controls[c].name for c in session.controls] == ["gaze"]
+    now = stance(session.shot, "porter", 101)
+    assert now.values[rig.channel("gaze/look")] == 1
+    eyes = [rig.joint("left eye"), rig.joint("right eye")]
+    assert np.abs(now.world[eyes, :3, :3] - before[eyes, :3, :3]).max() < 0.12, (
+        "they look where they looked, and meet there"
+    )
+    found = stage.gaze.target()
+    assert found is not None
+    hand.drag(stage, found[2], found[2] + QPointF(25, 10))
+    place = stage.gaze.target()
+    assert place is not None and max(off(session.shot, "porter", 101, place[1])) < 0.1
+    session.do("Turn", lambda shot: script.set_values(shot, "porter", 101, {"head/turn": 12, "neck/tilt": 6}))
+    assert max(off(session.shot, "porter", 101, place[1])) < 0.1, "whatever the head does"
+    seen = stance(session.shot, "porter", 101).world[eyes]
+    eyed.run("gaze.on")
+    after = stance(session.shot, "porter", 101)
+    assert after.values[rig.channel("gaze/look")] == 0
+    assert np.abs(after.world[eyes] - seen).max() < 1e-6

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from bovrin.figure.gaze import GAZE_CHANNELS
 from bovrin.motion.rotations import inverse, matrix_quaternion, multiply, quaternion_matrix
 from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
 from tools.cast.mouth import SHAPES
@@ -196,6 +197,7 @@ def porter_rig() -> Rig:
         add(f"{side} lid", f"{side} lid", (Channel("close", "rotate x", Unit.ANGLE),)) for side in ("left", "right")
     ]
     head += [add(f"{side} eye", f"{side} eye", _TURN[:2]) for side in ("left", "right")]
+    head += [add("gaze", "head", GAZE_CHANNELS, ControlKind.GAZE)]
     head += [add("mouth", "beard", tuple(Channel(n, f"morph {n}", Unit.AMOUNT) for n in SHAPES))]
     parts += [("body", body, ""), ("head", head, "")]
     for side in ("left", "right"):

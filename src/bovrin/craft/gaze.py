@@ -3,91 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.caching import cached_by_identity
 from bovrin.craft.fitted_spans import fitted
 from bovrin.craft.keys import EASED, KeyStyle, keyed
-from bovrin.craft.posing import can_turn, turned
+from bovrin.craft.posing import can_turn, moved, turned
 from bovrin.errors import BadMotion
+from bovrin.figure.gaze import CLOSED, LID_SHARE, WIDEST, Eye, GazePlan, eyes_of, gaze_places, gaze_plan
 from bovrin.figure.plan import plan_of, unit
 from bovrin.figure.staging import staged, stance
 from bovrin.figure.stance import Stance, Values
-from bovrin.measure.bodies import bodies_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import rotation_vector, shortest
 from bovrin.shot import ControlKind, Curve, Figure, KeyRole, Shot, Unit
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Place = ArrayLike | tuple[str, str]
 """A place (3,) in the world, metres, or a figure and its joint."""
 
-EYES, LIDS = ("eye", "auge", "oeil", "ojo", "occhio"), ("lid", "lidd", "paup", "brow", "lash", "braue", "wimper")
-WIDEST = np.radians(38.0)
-"""How far an eye turns from straight ahead."""
-LID_SHARE = 0.6
-"""How much of an eye's way up or down its lid goes along."""
-CLOSED = np.radians(118.0)
-"""How far a lid turns to be closed."""
 ROUNDS, SAME = 4, 1e-9
 BLINK = (0.0, 1.0, 2.0, 3.0, 5.0)
 SHUT = (0.0, 0.85, 1.0, 0.8, 0.0)
 """Frames of a blink, and how far it has closed on each: down in two, up in three (as eyes do)."""
 
 
-@dataclass(frozen=True, eq=False)
-class Eye:
-    """An eye: its joint, the control that turns it, where it looks in its own axes (3,), and its lid's channel, -1: none."""
-
-    joint: int
-    control: int
-    way: Floats
-    lid: int
-
-
-@cached_by_identity(32)
-def eyes_of(figure: Figure) -> tuple[Eye, ...]:
-    """The eyes of a figure, by the names of its joints; none where it has no two that turn."""
-    rig = figure.rig
-    found = []
-    for control, what in enumerate(rig.controls):
-        name = rig.joints[what.joint].name.lower()
-        is_eye = any(word in name for word in EYES) and not any(word in name for word in LIDS)
-        if is_eye and what.kind is ControlKind.JOINT and can_turn(rig, control):
-            found.append(Eye(what.joint, control, _way(figure, what.joint), _lid(figure, control)))
-    return tuple(found) if len(found) >= 2 else ()
-
-
-def _way(figure: Figure, joint: int) -> Floats:
-    """Where an eye looks, in its axes: where its pupil sits on it, else the axis that points forward at rest."""
-    bodies = bodies_of(figure.rig, figure.model)
-    middle = bodies.middles[joint]
-    if np.linalg.norm(middle) > 0.005:
-        axis = np.zeros(3)
-        axis[int(np.abs(middle).argmax())] = np.sign(middle[int(np.abs(middle).argmax())])
-        return axis
-    turn = plan_of(figure.rig).rest_world[joint, :3, :3]
-    along = turn[2]
-    axis = np.zeros(3)
-    axis[int(np.abs(along).argmax())] = np.sign(along[int(np.abs(along).argmax())])
-    return axis
-
-
-def _lid(figure: Figure, eye: int) -> int:
-    """The channel that closes the lid of an eye: of the control named alike."""
-    rig = figure.rig
-    wanted = rig.controls[eye].name.lower().replace("eye", "lid")
-    for control, what in enumerate(rig.controls):
-        if what.name.lower() == wanted:
-            return next((i for i in rig.span(control) if rig.channels[i].unit is Unit.ANGLE), -1)
-    return -1
-
-
 def _eyes(figure: Figure) -> tuple[Eye, ...]:
-    found = eyes_of(figure)
+    found = eyes_of(figure.rig)
     if not found:
         raise BadMotion(f"'{figure.name}' has no two eyes that turn.", advice="Choose a figure with eye joints.")
     return found
@@ -221,7 +165,7 @@ def dart(shot: Shot, figure: str, frame: float, at: Place, frames: float = 2.0) 
 def blink(shot: Shot, figure: str, frame: float, frames: Sequence[float] = BLINK) -> Shot:
     """The lids close and open again from a frame on; afterwards all is as it was."""
     who = shot.figure(figure)
-    lids = [eye.lid for eye in eyes_of(who) if eye.lid >= 0] or _lids(who)
+    lids = [eye.lid for eye in eyes_of(who.rig) if eye.lid >= 0] or _lids(who)
     if not lids:
         raise BadMotion(f"'{figure}' has no lids.", advice="Blink with a figure that has.")
     at = frame + np.asarray(frames, float)
@@ -246,3 +190,92 @@ def _keyed(shot: Shot, figure: str, run: dict[float, Values], style: KeyStyle) -
         for i, value in values.items():
             changes[i] = keyed(changes.get(i, curves[i]), frame, value, style)
     return shot.with_curves(figure, curves.replaced(changes))
+
+
+def gaze_control(figure: Figure) -> int:
+    """The control of a figure's gaze. BadMotion where it has none."""
+    found = next((c for c, what in enumerate(figure.rig.controls) if what.kind is ControlKind.GAZE), None)
+    if found is None or gaze_plan(figure.rig) is None:
+        raise BadMotion(f"'{figure.name}' has no gaze.", advice="Choose a figure with two eyes on its head.")
+    return found
+
+
+def gaze_values(figure: Figure, now: Stance, place: Floats, look: float = 1.0) -> Values:
+    """The channels that put a figure's gaze to a place (3,) and make it look there."""
+    control, plan = gaze_control(figure), gaze_plan(figure.rig)
+    assert plan is not None
+    here = gaze_places(figure.rig, now.values[None], now.world[None])[0]
+    return moved(now, control, np.asarray(place - here)) | {plan.look: float(np.clip(look, 0.0, 1.0))}
+
+
+def set_gaze(
+    shot: Shot,
+    figure: str,
+    frame: float,
+    at: Place,
+    look: float = 1.0,
+    head: float | None = None,
+    style: KeyStyle | None = None,
+) -> Shot:
+    """The gaze keyed on a frame: where it is, how much it is looked at, and the head's share if given. While it is looked at,
+    both eyes stay on it, however the head and the body move. Turned on or off, it is so on all later keys up to where that was
+    said otherwise."""
+    who = shot.figure(figure)
+    now = stance(shot, figure, frame)
+    values = gaze_values(who, now, place_of(shot, at, frame), look)
+    plan = gaze_plan(who.rig)
+    assert plan is not None
+    if head is not None:
+        values[plan.share] = float(np.clip(head, 0.0, 1.0))
+    made = _keyed(shot, figure, {frame: values}, style or KeyStyle(EASED, KeyRole.KEY_POSE))
+    return _later_too(made, figure, plan, frame, float(now.values[plan.look]), values)
+
+
+def gaze_off(shot: Shot, figure: str, frame: float, style: KeyStyle | None = None) -> Shot:
+    """The gaze not looked at any more from a frame on; the eyes are keyed there as they are."""
+    who = shot.figure(figure)
+    gaze_control(who)
+    plan, now = gaze_plan(who.rig), stance(shot, figure, frame)
+    assert plan is not None
+    cols = [*plan.head_columns, *(i for eye in plan.eyes for i in (*eye.columns, eye.lid))]
+    values = {i: float(now.values[i]) for i in cols if i >= 0} | {plan.look: 0.0}
+    made = _keyed(shot, figure, {frame: values}, style or KeyStyle(EASED, KeyRole.KEY_POSE))
+    return _later_too(made, figure, plan, frame, float(now.values[plan.look]), {plan.look: 0.0})
+
+
+def _later_too(shot: Shot, figure: str, plan: GazePlan, frame: float, before: float, values: Values) -> Shot:
+    """What was keyed of the gaze on a frame on all later keys, as long as they say what was so there before."""
+    curves = shot.curves(figure)
+    if (before > 0) == (values[plan.look] > 0):
+        return shot
+    look = curves[plan.look]
+    later = look.frames > frame + SAME_FRAME
+    other = later & ((look.values > 0) != (before > 0))
+    end = float(look.frames[other][0]) if other.any() else np.inf
+    changes = {}
+    for i in values:
+        own = curves[i]
+        inside = (own.frames > frame + SAME_FRAME) & (own.frames < end - SAME_FRAME)
+        if i in (*plan.move, plan.look, plan.share) and inside.any():
+            changes[i] = own.changed(values=np.where(inside, values[i], own.values))
+    return shot.with_curves(figure, curves.replaced(changes))
+
+
+def followed_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
+    """The gaze kept on a place that moves, such as a joint of another figure, from start to end: as few keys as will do."""
+    who = shot.figure(figure)
+    if end - start < 1:
+        raise BadMotion("a gaze follows over two frames or more.", advice="Choose a longer span.")
+    control, plan, curves = gaze_control(who), gaze_plan(who.rig), shot.curves(figure)
+    assert plan is not None
+    frames = np.union1d(np.arange(np.ceil(start), np.floor(end) + 0.25, 0.5), [start, end])
+    keys = np.concatenate([curves[i].frames for i in who.rig.span(control)])
+    frames = np.union1d(frames, keys[(keys > start) & (keys < end)])
+    now = staged(shot, figure, frames)
+    target = channel_values(curves, who.rig, frames).copy()
+    for row, frame in enumerate(frames.tolist()):
+        held = Stance(who.rig, now.values[row], now.world[row])
+        for i, value in gaze_values(who, held, place_of(shot, at, frame)).items():
+            target[row, i] = value
+    whole = np.abs(frames - np.round(frames)) < SAME
+    return shot.with_curves(figure, fitted(curves, who.rig, frames, target, [*plan.move, plan.look], may=whole))

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
+from bovrin.figure.gaze import gaze_places, gaze_plan
 from bovrin.figure.plan import columns, plan_of, special_column, unit
 from bovrin.figure.reach import by_channel, goal_matrices, pole_places
 from bovrin.figure.stance import Stance, Values
@@ -49,6 +50,8 @@ def handle_place(stance: Stance, control: int) -> Floats:
         return np.asarray(_goals(stance)[what.limb, 0, :3, 3])
     if what.kind is ControlKind.POLE:
         return _pole_handle(stance, what)
+    if what.kind is ControlKind.GAZE and gaze_plan(stance.rig) is not None:
+        return np.asarray(gaze_places(stance.rig, stance.values[None], stance.world[None])[0])
     return stance.seen(what.joint)
 
 
@@ -125,7 +128,7 @@ def _move_space(stance: Stance, control: int) -> Floats:
     rig, world = stance.rig, stance.world
     what = rig.controls[control]
     plan = plan_of(rig)
-    if what.kind is ControlKind.GOAL:
+    if what.kind in (ControlKind.GOAL, ControlKind.GAZE):
         return np.asarray(world[0, :3, :3])
     if what.kind is ControlKind.POLE:
         limb = rig.limbs[what.limb]
@@ -166,7 +169,7 @@ def _turn_space(stance: Stance, control: int) -> Floats:
     """(3, 3): the axes, in the world, that a control's rotation channels are written in."""
     rig, world = stance.rig, stance.world
     what = rig.controls[control]
-    if what.kind is ControlKind.GOAL:
+    if what.kind in (ControlKind.GOAL, ControlKind.GAZE):
         return np.asarray(world[0, :3, :3])
     parent = rig.joints[what.joint].parent
     frame = world[parent, :3, :3] if parent >= 0 else np.eye(3)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.gaze import GAZE_CHANNELS, eyes_among
 from bovrin.figure.guess import Guess, LimbGuess
 from bovrin.figure.joint_tree import JointTree, words_of
 from bovrin.shot import Channel, ChannelRole, Control, ControlKind, Foot, Joint, Limb, Part, Rig, Unit
@@ -96,6 +97,9 @@ class _Making:
         if guess.head >= 0:
             head.append(self._joint(guess.head, ANCHOR))
             head += [self._joint(j) for j in self._posed_below(guess.head)]
+            eyes = eyes_among(self.tree.joints)
+            if eyes and self.tree.joints[eyes[0]].parent == guess.head:
+                head.append(self._add("gaze", ControlKind.GAZE, guess.head, GAZE_CHANNELS))
         self.parts.append(Part("body", tuple(body)))
         if head:
             self.parts.append(Part("head", tuple(head)))

@@ -1,6 +1,6 @@
 """What a figure does: the only place that knows in which order keys become joints.
 
-keys -> layers -> attachments -> reach -> followers -> joints (figure.solve does reach). Each stage takes channel values
+keys -> layers -> attachments -> gaze -> reach -> followers -> joints (figure.solve does reach). Each stage takes channel values
 and hands channel values on. Craft that edits keys reads keys; whoever asks what a figure does asks here.
 """
 
@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import IdentityCache
+from bovrin.figure.gaze import looked
 from bovrin.figure.solve import Motion, motion_of, solve
 from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
@@ -77,7 +78,7 @@ def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
 
 def _staged(curves: CurveSet, rig: Rig, frames: Floats) -> Staged:
     """The stages, in their order."""
-    return Staged(rig, frames, channel_values(curves, rig, frames))
+    return Staged(rig, frames, looked(rig, channel_values(curves, rig, frames)))
 
 
 def stance(shot: Shot, figure: str, frame: float) -> Stance:

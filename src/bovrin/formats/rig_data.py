@@ -12,7 +12,7 @@ from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint
 
 Vector3 = tuple[float, float, float]
 Name = Annotated[str, Meta(min_length=1)]
-RIG_VERSION = 2
+RIG_VERSION = 3
 
 
 class _Data(Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -32,7 +32,7 @@ class ControlData(_Data):
     """One control; joints by name."""
 
     name: Name
-    kind: Literal["whole", "joint", "goal", "pole"]
+    kind: Literal["whole", "joint", "goal", "pole", "gaze"]
     joint: str
     channels: list[ChannelData]
     order: str = "YXZ"

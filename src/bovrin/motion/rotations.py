@@ -336,6 +336,17 @@ def shortest(a: Floats, b: Floats) -> Floats:
     return about(axis / size, np.arctan2(size, float(a @ b)))
 
 
+def swings(a: Floats, b: Floats) -> Floats:
+    """The smallest turns from unit vectors (..., 3) to others, as rotation vectors (..., 3), radians along the axis."""
+    axis = cross(a, b)
+    size = np.sqrt((axis * axis).sum(-1))
+    cosine = (a * b).sum(-1)
+    aside = cross(np.asarray(a, float), np.where((np.abs(a[..., 1:2]) < 0.9), [0.0, 1.0, 0.0], [1.0, 0.0, 0.0]))
+    aside = aside / np.sqrt((aside * aside).sum(-1, keepdims=True))
+    along = np.where((size > 1e-12)[..., None], axis / np.maximum(size, 1e-300)[..., None], aside)
+    return np.asarray(along * np.arctan2(size, cosine)[..., None])
+
+
 def cross(a: Floats, b: Floats) -> Floats:
     """Cross product on the last axis; far less overhead than the general one."""
     result = np.empty(np.broadcast_shapes(a.shape, b.shape))

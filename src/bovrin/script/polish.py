@@ -209,3 +209,15 @@ def dart(shot: Shot, figure: str, frame: float, at: Place, frames: float = 2.0) 
 def blink(shot: Shot, figure: str, frame: float) -> Shot:
     """The lids close and open again in five frames from a frame on."""
     return gaze.blink(shot, figure, finite(frame, "frame"))
+
+
+def set_gaze(shot: Shot, figure: str, frame: float, at: Place, look: float = 1.0, head: float | None = None) -> Shot:
+    """The gaze of a figure keyed on a frame: at a place, (3,) metres or (figure, joint), how much it is looked at, 0 to 1, and
+    the head's share of the way. While it is looked at both eyes stay on it, within what they turn, however the head moves."""
+    share = None if head is None else finite(head, "share")
+    return gaze.set_gaze(shot, figure, finite(frame, "frame"), at, finite(look, "share"), share)
+
+
+def follow_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
+    """The gaze kept on a place that moves, such as (figure, joint), from start to end, by as few keys as will do."""
+    return gaze.followed_gaze(shot, figure, finite(start, "frame"), finite(end, "frame"), at)

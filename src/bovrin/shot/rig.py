@@ -31,6 +31,7 @@ class ControlKind(Enum):
     JOINT = "joint"
     GOAL = "goal"
     POLE = "pole"
+    GAZE = "gaze"
 
 
 class ChannelRole(StrEnum):
@@ -44,6 +45,8 @@ class ChannelRole(StrEnum):
     LENGTH = "length"
     HEEL = "heel"
     BALL = "ball"
+    LOOK = "look"
+    SHARE = "head share"
 
 
 class Side(StrEnum):

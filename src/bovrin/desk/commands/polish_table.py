@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
-from bovrin.craft.gaze import blink, eyes_of, gaze_of, held_gaze
+from bovrin.craft.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
 from bovrin.craft.overlap import broken_up
 from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
@@ -15,6 +15,7 @@ from bovrin.desk.state.arcs import spot_of
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.spans import work_span
 from bovrin.errors import BovrinError
+from bovrin.figure.gaze import eyes_of, gaze_plan
 from bovrin.shot import Shot
 
 
@@ -103,8 +104,31 @@ def _held_gaze(shot: Shot, session: Session) -> Shot:
     return held_gaze(shot, session.figure_name, start, end, tuple(gaze_of(shot, session.figure_name, session.frame)))
 
 
+def _toggle_gaze(shot: Shot, session: Session) -> Shot:
+    """The gaze keyed on, at what is looked at now; or off, the eyes keyed as they are."""
+    figure, frame = session.figure, session.frame
+    assert figure is not None
+    plan, now = gaze_plan(figure.rig), session.stance()
+    style = session.keying.style_in(session.pass_)
+    if plan is not None and now.values[plan.look] > 0:
+        return gaze_off(shot, figure.name, frame, style)
+    return set_gaze(shot, figure.name, frame, tuple(gaze_of(shot, figure.name, frame)), head=0.0, style=style)
+
+
+def _gaze(port: Port) -> None:
+    session = port.session
+    figure = session.figure
+    assert figure is not None
+    if session.do("Gaze", lambda shot: _toggle_gaze(shot, session)):
+        session.choose(figure.name, [gaze_control(figure)])
+
+
+def _has_gaze(session: Session) -> bool:
+    return session.figure is not None and gaze_plan(session.figure.rig) is not None
+
+
 def _has_eyes(session: Session) -> bool:
-    return session.figure is not None and bool(eyes_of(session.figure))
+    return session.figure is not None and bool(eyes_of(session.figure.rig))
 
 
 OVER = "from the first to the last chosen key, else over the second range, else between the poses around"
@@ -204,5 +228,14 @@ ARCS = (
         "The next drag on the stage says where the body drifts while this pose holds; feet that are down stay",
         _asked("drift", "Drag on the stage: where the body drifts while the pose holds. Escape: none."),
         has_figure,
+    ),
+    Command(
+        "gaze.on",
+        "Pose",
+        "Gaze on or off here",
+        "",
+        "A place that both eyes stay on, however the head moves, is keyed on here; or off, and the eyes stay as they are",
+        _gaze,
+        _has_gaze,
     ),
 )

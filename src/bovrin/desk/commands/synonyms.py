@@ -34,6 +34,7 @@ ALSO: dict[str, str] = {
     "pencil.seen": "annotations visibility hide show",
     "hold.drift": "moving hold keep alive",
     "arcs.bow_by_hand": "arc curve path",
+    "gaze.on": "eyes aim constraint look at target",
     "gaze.look": "eyes aim look at target eyeline",
     "gaze.hold": "eyes fixate lock target",
     "gaze.blink": "eyelids lids",

@@ -10,13 +10,15 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.craft.edits import edited
-from bovrin.craft.gaze import Eye, Place, eyes_of, gaze_of, look_at, look_values
+from bovrin.craft.gaze import Place, gaze_of, gaze_values, look_at, look_values, set_gaze
 from bovrin.desk.kit.gesture import Drag, Modifiers, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.overlay import CROSS, HAND, Hit
 from bovrin.desk.stage.scene import Scene
+from bovrin.figure.gaze import Eye, eyes_of, gaze_places, gaze_plan
 from bovrin.figure.staging import stance
-from bovrin.shot import Figure, Shot
+from bovrin.figure.stance import Stance
+from bovrin.shot import ControlKind, Figure, Shot
 
 Floats = NDArray[np.float64]
 
@@ -38,15 +40,22 @@ class GazeMark:
         figure = self.session.figure
         if figure is None or not self.session.controls or self.session.playing:
             return None
-        eyes = eyes_of(figure)
-        return (figure, eyes) if any(eye.control in self.session.controls for eye in eyes) else None
+        eyes = eyes_of(figure.rig)
+        own = {eye.control for eye in eyes} | {
+            c for c, w in enumerate(figure.rig.controls) if w.kind is ControlKind.GAZE
+        }
+        return (figure, eyes) if eyes and not own.isdisjoint(self.session.controls) else None
 
     def target(self) -> tuple[Figure, Floats, QPointF] | None:
         """The figure, where the ring lies (3,), and where it is seen."""
         found = self.eyes()
         if found is None or not self.session.looking.shows(found[0]):
             return None
-        place = gaze_of(self.session.seen, found[0].name, self.session.frame, FAR)
+        now = stance(self.session.seen, found[0].name, self.session.frame)
+        if is_looking(found[0], now):
+            place = gaze_places(found[0].rig, now.values[None], now.world[None])[0]
+        else:
+            place = gaze_of(self.session.seen, found[0].name, self.session.frame, FAR)
         return found[0], place, self.scene.on_screen(place)
 
     def paint(self, painter: QPainter) -> None:
@@ -59,7 +68,7 @@ class GazeMark:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for wide, colour in ((4.0, Look.colour("raised", 0.6)), (1.3, Look.colour("accent"))):
             painter.setPen(QPen(colour, wide, Qt.PenStyle.DashLine if wide < 2 else Qt.PenStyle.SolidLine))
-            for eye in eyes_of(figure):
+            for eye in eyes_of(figure.rig):
                 painter.drawLine(self.scene.on_screen(world[eye.joint, :3, 3]), at)
             painter.setPen(QPen(colour, wide + 0.6))
             painter.drawEllipse(at, RING, RING)
@@ -98,7 +107,20 @@ class GazeMark:
         if found is not None and found.figure.name != figure.name:
             place = (found.figure.name, found.figure.rig.joints[found.joint].name)
         style = session.keying.style_in(session.pass_)
-        session.do("Look there", lambda shot: look_at(shot, figure.name, session.frame, place, HEAD, style))
+        on = is_looking(figure, stance(session.shot, figure.name, session.frame))
+
+        def change(shot: Shot) -> Shot:
+            if on:
+                return set_gaze(shot, figure.name, session.frame, place, style=style)
+            return look_at(shot, figure.name, session.frame, place, HEAD, style)
+
+        session.do("Look there", change)
+
+
+def is_looking(figure: Figure, now: Stance) -> bool:
+    """Whether a figure's gaze is on in a stance."""
+    plan = gaze_plan(figure.rig)
+    return plan is not None and bool(now.values[plan.look] > 0)
 
 
 class GazeDrag(Drag[Shot]):
@@ -119,6 +141,10 @@ class GazeDrag(Drag[Shot]):
         scene = self._scene
         place = scene.view.slide(self._place, way.x(), way.y(), scene.size.height())
         head = HEAD if modifiers & Modifiers.AltModifier else 0.0
+        if is_looking(self._figure, self._now):
+            values = gaze_values(self._figure, self._now, np.asarray(place))
+            made = edited(self._shot, self._figure.name, self.frame or 0.0, values, self._scope, self._style)
+            return made, "The gaze is there; both eyes stay on it"
         values = look_values(self._figure, self._now, np.asarray(place), head)
         assert self.frame is not None
         made = edited(self._shot, self._figure.name, self.frame, values, self._scope, self._style)
