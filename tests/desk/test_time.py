@@ -112,7 +112,7 @@ def test_a_span_eases_by_strengths(window: Window, hand: Hand) -> None:
     from bovrin.motion.evaluate import channel_values
 
     rig = window.session.shot.figure("porter").rig
-    up = channel_values(values[0], rig, np.arange(133, 144))[:, rig.channel("hips/up")]
+    up = channel_values(values[0], rig, np.arange(133, 144))[:, rig.channel("hips/forward")]
     shares = (up - up[0]) / (up[-1] - up[0])
     assert shares[3] < 0.15 and 1 - shares[9] > 0.1, "slow out, straight in"
     window.session.go_to(110)

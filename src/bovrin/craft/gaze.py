@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.craft.fitted_spans import fitted
-from bovrin.craft.keys import EASED, KeyStyle, keyed
+from bovrin.craft.keys import EASED, KeyStyle, keyed, whole_poses_of
 from bovrin.craft.posing import can_turn, moved, turned
 from bovrin.errors import BadMotion
 from bovrin.figure.gaze import CLOSED, LID_SHARE, WIDEST, Eye, GazePlan, eyes_of, gaze_places, gaze_plan
@@ -184,11 +184,14 @@ def _lids(who: Figure) -> list[int]:
 
 
 def _keyed(shot: Shot, figure: str, run: dict[float, Values], style: KeyStyle) -> Shot:
-    """Channels keyed on some frames."""
+    """Channels keyed on some frames; off the poses they are in-betweens, which stand for no pose of their own."""
+    poses = whole_poses_of(shot.curves(figure)).frames
     curves, changes = shot.curves(figure), dict[int, Curve]()
+    between = KeyStyle(style.out_kind, KeyRole.IN_BETWEEN)
     for frame, values in run.items():
         for i, value in values.items():
-            changes[i] = keyed(changes.get(i, curves[i]), frame, value, style)
+            own = style if (np.abs(poses - frame) < SAME_FRAME).any() else between
+            changes[i] = keyed(changes.get(i, curves[i]), frame, value, own)
     return shot.with_curves(figure, curves.replaced(changes))
 
 
