@@ -15,7 +15,7 @@ from bovrin.shot import Shot
 settings.register_profile(
     "bovrin",
     deadline=None,
-    max_examples=int(os.environ.get("EXAMPLES", "30")),
+    max_examples=int(os.environ.get("EXAMPLES", "20")),
     suppress_health_check=[HealthCheck.too_slow],
     database=None,
 )

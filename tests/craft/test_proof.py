@@ -267,7 +267,7 @@ def brought(path: Path, data: bytes) -> Shot:
 @pytest.mark.parametrize("name", list(STRANGE))
 def test_every_shot_can_be_read_and_every_remedy_taken_or_refused_in_words(name: str, tmp_path: Path) -> None:
     shot = STRANGE[name](tmp_path)
-    for note in script.proof(shot)[:12]:
+    for note in script.proof(shot)[:5]:
         assert note.start <= note.end and np.isfinite(note.amount) and note.words
         try:
             script.remedy(shot, note)

@@ -46,7 +46,7 @@ def other(request: pytest.FixtureRequest, window: Window, tmp_path: Path) -> tup
 
 def test_a_command_changes_what_it_may_and_nothing_else(window: Window, quiet: None) -> None:
     """On the demo in steps and in splines; whatever may change something does so somewhere."""
-    done = survey(window, "porter", ("hips",), (119.0, 117.0))
+    done = survey(window, "porter", ("hips",), (119.0,))
     window.run("pass.spline")
     window.run("motion.spline_all")
     done |= survey(window, "porter", ("left hand",), (117.0,))
