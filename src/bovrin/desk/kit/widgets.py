@@ -56,10 +56,29 @@ class Panel(QWidget):
             self._outer.addLayout(self.head)
         self._outer.addLayout(self.column)
 
+    def add_row(self, *widgets: QWidget) -> QHBoxLayout:
+        """Widgets side by side below what there is, from the left."""
+        row = QHBoxLayout()
+        row.setSpacing(5)
+        for widget in widgets:
+            row.addWidget(widget)
+        row.addStretch(1)
+        self.column.addLayout(row)
+        return row
+
     def height_at(self, width: int) -> int:
         """Pixels that it needs in a column of a width."""
         wanted = self._outer.heightForWidth(width) if self._outer.hasHeightForWidth() else -1
         return max(wanted, self._outer.sizeHint().height())
+
+
+def push_button(words: str, tip: str, run: Callable[[], object], *, ticked: bool = False) -> QPushButton:
+    """A button that does something; ticked: it shows whether that is on."""
+    button = QPushButton(words)
+    button.setCheckable(ticked)
+    button.setToolTip(tip)
+    button.clicked.connect(lambda _checked: run())
+    return button
 
 
 def title_button(words: str, tip: str) -> QPushButton:

@@ -6,13 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import QSize
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QPushButton, QSpinBox
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QSpinBox
 
 from bovrin.craft.spots import forget_spots
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.menus import add_action, popup
-from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted
+from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted, push_button
 from bovrin.desk.state.arcs import AROUND, FEWEST, MOST, RELATIVE, SEEN, SPANS
 from bovrin.desk.state.session import Session
 from bovrin.measure.arcs import joint_of
@@ -28,7 +28,7 @@ class ArcsPanel(Panel):
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         super().__init__(title="Arcs")
         self.session = session
-        self.on = self._button("Show", tooltip("arcs.show"), lambda: run("arcs.show"))
+        self.on = push_button("Show", tooltip("arcs.show"), lambda: run("arcs.show"))
         self.on.setCheckable(True)
         self.head.addWidget(self.on)
         self.span = Pills(list(SPANS), lambda word: self._change(span=word), list(SPANS.values()))
@@ -39,19 +39,19 @@ class ArcsPanel(Panel):
         self.count.setAccessibleName("frames around this one")
         self.count.setToolTip(f"Frames before and after this one, {FEWEST} to {MOST}")
         self.count.valueChanged.connect(lambda value: self._change(count=value))
-        self._row(self.span, self.count)
+        self.add_row(self.span, self.count)
         self.seen = Pills(list(SEEN), self._on_seen, list(SEEN.values()))
-        self._row(self.seen)
-        self.carrier = self._button("", "The joint that arcs are relative to", self._choose_carrier)
-        self._row(self.carrier)
-        self.keep = self._button("Keep", tooltip("arcs.keep"), lambda: run("arcs.keep"))
-        self.spot = self._button("A spot…", tooltip("arcs.spot"), lambda: run("arcs.spot"))
-        self.forget = self._button("Forget", "Let go of the arc that is picked in the list", self._on_forget)
-        self._row(self.keep, self.spot, self.forget)
-        self.bow = self._button("On an arc", tooltip("arcs.bow"), lambda: run("arcs.bow"))
-        self.mend = self._button("Mend kinks", tooltip("arcs.mend"), lambda: run("arcs.mend"))
-        self.by_hand = self._button("Bow…", tooltip("arcs.bow_by_hand"), lambda: run("arcs.bow_by_hand"))
-        self._row(self.bow, self.by_hand, self.mend)
+        self.add_row(self.seen)
+        self.carrier = push_button("", "The joint that arcs are relative to", self._choose_carrier)
+        self.add_row(self.carrier)
+        self.keep = push_button("Keep", tooltip("arcs.keep"), lambda: run("arcs.keep"))
+        self.spot = push_button("A spot…", tooltip("arcs.spot"), lambda: run("arcs.spot"))
+        self.forget = push_button("Forget", "Let go of the arc that is picked in the list", self._on_forget)
+        self.add_row(self.keep, self.spot, self.forget)
+        self.bow = push_button("On an arc", tooltip("arcs.bow"), lambda: run("arcs.bow"))
+        self.mend = push_button("Mend kinks", tooltip("arcs.mend"), lambda: run("arcs.mend"))
+        self.by_hand = push_button("Bow…", tooltip("arcs.bow_by_hand"), lambda: run("arcs.bow_by_hand"))
+        self.add_row(self.bow, self.by_hand, self.mend)
         self.empty = muted("Keep the arc of what is chosen, or of a spot that you click on a figure.", wrap=True)
         self.column.addWidget(self.empty)
         self.list = QListWidget()
@@ -61,20 +61,6 @@ class ArcsPanel(Panel):
         for signal in (session.looking_changed, session.document.committed, session.choice.changed):
             signal.connect(self._show_all)
         self._show_all()
-
-    def _button(self, words: str, tip: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(tip)
-        button.clicked.connect(lambda _checked: run())
-        return button
-
-    def _row(self, *widgets: Pills | QSpinBox | QPushButton) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(5)
-        for widget in widgets:
-            row.addWidget(widget)
-        row.addStretch(1)
-        self.column.addLayout(row)
 
     def _change(self, **changes: object) -> None:
         self.session.change_looking(arcs=replace(self.session.looking.arcs, on=True, **changes))  # type: ignore[arg-type]

@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import QSize
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QToolButton
 
 from bovrin.craft.drawings import drawing_at
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.look import Look
-from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted
+from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted, push_button
 from bovrin.desk.state.pencil import ONTO, SEEN, SIZES
 from bovrin.desk.state.session import Session
 from bovrin.picture.theme import PENCIL_ROLES
@@ -24,9 +24,9 @@ class PencilPanel(Panel):
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         super().__init__(title="Pencil")
         self.session = session
-        self.draw = self._button("Draw", "pencil.draw", run, ticked=True)
-        self.rubber = self._button("Rub out", "pencil.rubber", run, ticked=True)
-        self._row(self.draw, self.rubber)
+        self.draw = push_button("Draw", tooltip("pencil.draw"), lambda: run("pencil.draw"), ticked=True)
+        self.rubber = push_button("Rub out", tooltip("pencil.rubber"), lambda: run("pencil.rubber"), ticked=True)
+        self.add_row(self.draw, self.rubber)
         self.colours: dict[str, QToolButton] = {}
         for name in PENCILS:
             button = QToolButton()
@@ -36,42 +36,27 @@ class PencilPanel(Panel):
             button.setAccessibleName(f"{name} pencil")
             button.clicked.connect(lambda _checked, n=name: self._change(colour=n, rubber=False, on=True))
             self.colours[name] = button
-        self._row(*self.colours.values())
+        self.add_row(*self.colours.values())
         self.size_pills = Pills(list(SIZES), lambda word: self._change(size=word))
-        self._row(self.size_pills)
+        self.add_row(self.size_pills)
         self.onto = Pills(list(ONTO), lambda word: self._change(onto=word), list(ONTO.values()))
-        self._row(self.onto)
+        self.add_row(self.onto)
         self.where = muted(wrap=True)
         self.column.addWidget(self.where)
         self.new, self.copy, self.remove = (
-            self._button(words, command, run)
+            push_button(words, tooltip(command), lambda c=command: run(c))  # type: ignore[misc]
             for words, command in (
                 ("New here", "pencil.new"),
                 ("Copy here", "pencil.copy"),
                 ("Remove", "pencil.remove"),
             )
         )
-        self._row(self.new, self.copy, self.remove)
+        self.add_row(self.new, self.copy, self.remove)
         self.seen = Pills(list(SEEN), lambda word: self._change(seen=word), list(SEEN.values()))
-        self._row(self.seen)
+        self.add_row(self.seen)
         for signal in (session.looking_changed, session.document.committed, session.document.frame_changed):
             signal.connect(self._show_all)
         self._show_all()
-
-    def _button(self, words: str, command: str, run: Callable[[str], object], *, ticked: bool = False) -> QPushButton:
-        button = QPushButton(words)
-        button.setCheckable(ticked)
-        button.setToolTip(tooltip(command))
-        button.clicked.connect(lambda _checked: run(command))
-        return button
-
-    def _row(self, *widgets: QWidget) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        for widget in widgets:
-            row.addWidget(widget)
-        row.addStretch(1)
-        self.column.addLayout(row)
 
     def _change(self, **changes: object) -> None:
         self.session.change_looking(pencil=replace(self.session.looking.pencil, **changes))  # type: ignore[arg-type]

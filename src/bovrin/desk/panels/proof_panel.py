@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, Q
 
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.menus import add_action, popup
-from bovrin.desk.kit.widgets import Panel, muted
+from bovrin.desk.kit.widgets import Panel, muted, push_button
 from bovrin.desk.state.proofread import Proofread
 from bovrin.measure.proof import KINDS, Note
 
@@ -89,27 +89,15 @@ class ProofPanel(Panel):
         self.empty = muted(wrap=True)
         self.column.addWidget(self.empty)
         self.column.addWidget(self.list)
-        self.keep = self._button("Keep", tooltip("proof.keep"), lambda: run("proof.keep"))
-        self.back = self._button("Back", "Not like that: everything as it was (Escape)", proofread.drop)
-        self.leave = self._button("Leave it", tooltip("proof.leave"), lambda: run("proof.leave"))
-        self.others = self._button("", "Notes that are left as they are", self._on_others)
+        self.keep = push_button("Keep", tooltip("proof.keep"), lambda: run("proof.keep"))
+        self.back = push_button("Back", "Not like that: everything as it was (Escape)", proofread.drop)
+        self.leave = push_button("Leave it", tooltip("proof.leave"), lambda: run("proof.leave"))
+        self.others = push_button("", "Notes that are left as they are", self._on_others)
         self.others.setCheckable(True)
-        self.limits = self._button("Thresholds…", tooltip("proof.limits"), lambda: run("proof.limits"))
-        row = QHBoxLayout()
-        row.setSpacing(5)
-        for button in (self.keep, self.back, self.leave, self.others):
-            row.addWidget(button)
-        row.addStretch(1)
-        row.addWidget(self.limits)
-        self.column.addLayout(row)
+        self.limits = push_button("Thresholds…", tooltip("proof.limits"), lambda: run("proof.limits"))
+        self.add_row(self.keep, self.back, self.leave, self.others).addWidget(self.limits)
         proofread.changed.connect(self._show_all)
         self._show_all()
-
-    def _button(self, words: str, tip: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(tip)
-        button.clicked.connect(lambda _checked: run())
-        return button
 
     # -- showing ------------------------------------------------------------------------------------------------------
 

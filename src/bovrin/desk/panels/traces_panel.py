@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton
 
 from bovrin.craft.traces import remove_trace, rename_trace, swap_trace, traces_of
-from bovrin.desk.kit.widgets import Panel, muted
+from bovrin.desk.kit.widgets import Panel, muted, push_button
 from bovrin.desk.state.session import Session
 from bovrin.shot import Trace
 
@@ -30,25 +30,15 @@ class TracesPanel(Panel):
         self.list.setToolTip("The tick shows a trace under the curves; double click gives it another name")
         self.list.itemChanged.connect(self._on_item)
         self.column.addWidget(self.list)
-        row = QHBoxLayout()
-        self.swap = self._button(
+        self.swap = push_button(
             "Swap", "The trace becomes the motion, the motion the trace; again: back", self._on_swap
         )
-        self.forget = self._button("Forget", "Take the trace away", self._on_forget)
-        for button in (self.swap, self.forget):
-            row.addWidget(button)
-        row.addStretch(1)
-        self.column.addLayout(row)
+        self.forget = push_button("Forget", "Take the trace away", self._on_forget)
+        self.add_row(self.swap, self.forget)
         self._shown: list[Trace] | None = None
         for signal in (session.document.committed, session.choice.changed, session.looking_changed):
             signal.connect(self._on_changed)
         self._on_changed()
-
-    def _button(self, words: str, tip: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(tip)
-        button.clicked.connect(lambda _checked: run())
-        return button
 
     def chosen(self) -> Trace | None:
         """The trace of the chosen row, or the newest."""

@@ -163,7 +163,9 @@ class ChartRow:
 
     def lags(self) -> list[tuple[float, str, float]]:
         """Of the poses in sight: their frames, the parts that come to them later or sooner, and by how many frames."""
-        figure = self.session.figure  # while something is dragged they stay as they were: that is worked out when it is let go
+        figure = (
+            self.session.figure
+        )  # while something is dragged they stay as they were: that is worked out when it is let go
         curves = self.session.shot.take.curves.get(self.session.figure_name)
         if figure is None or curves is None:
             return []
