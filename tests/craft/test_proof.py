@@ -273,3 +273,11 @@ def test_every_shot_can_be_read_and_every_remedy_taken_or_refused_in_words(name:
             script.remedy(shot, note)
         except BovrinError as error:
             assert error.sentence
+
+
+def test_a_figure_that_came_with_its_middle_at_the_ground_stands_where_its_feet_are() -> None:
+    shot = script.bring(cast.FOLDER / "stroll.glb")
+    name = shot.cast[0].name
+    low = script.sample(shot, name, np.arange(shot.first, shot.last + 1)).position[..., 1].min()
+    assert low < -0.5, "its hips lie at 0"
+    assert not [note for note in script.proof(shot) if note.kind == "ground"]

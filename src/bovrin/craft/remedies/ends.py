@@ -11,7 +11,7 @@ from bovrin.craft.modes import limb_channels, limb_named
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance
-from bovrin.measure.proof.feet import sole, stretches_down
+from bovrin.measure.proof.feet import ground_of, sole, stretches_down
 from bovrin.measure.proof.reading import Reading
 from bovrin.shot import Rig, Shot
 
@@ -56,7 +56,7 @@ def lifted(shot: Shot, figure: str, limb: str, start: float, end: float) -> Shot
     low = points[..., 1].min(1) if points.shape[1] else read.places[:, read.rig.limbs[number].end, 1]
     chosen = (read.frames >= start - MARGIN) & (read.frames <= end + MARGIN)
     up = np.zeros((len(read.frames), 3))
-    up[chosen, 1] = np.maximum(OVER - low[chosen], 0.0)
+    up[chosen, 1] = np.maximum(ground_of(read) + OVER - low[chosen], 0.0)
     rows = np.flatnonzero(chosen)
     return led(shot, figure, number, read, int(rows[0]), int(rows[-1]), up)
 

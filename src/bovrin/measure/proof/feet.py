@@ -13,6 +13,8 @@ from bovrin.measure.proof.reading import Reading
 
 Floats = NDArray[np.float64]
 
+SUNK, STANDS_LONG = 0.08, 0.25
+"""Metres below 0 from which on it is the ground that lies there, if feet are down there for such a share of the frames."""
 LIFTED = 0.006
 """Metres over where it stood by which a foot that moves has been lifted."""
 STANDS, SHORTEST = 0.25, 6
@@ -92,13 +94,24 @@ def stretches_down(read: Reading, number: int) -> list[tuple[int, int]]:
     return found
 
 
+def ground_of(read: Reading) -> float:
+    """How high the ground is, metres: at 0, or, for a figure that came with its middle there, where its feet stand."""
+    stood = [sole(read, number)[..., 1].min(1)[down] for number, down in read.down.items()]
+    level = np.concatenate(stood) if stood else np.empty(0)
+    if len(level) < STANDS_LONG * len(read.frames):
+        return 0.0
+    middle = float(np.median(level))
+    return middle if middle < -SUNK else 0.0
+
+
 def grounds(read: Reading, limit: float) -> Iterator[Note]:
     """Hands and feet below the ground."""
+    level = ground_of(read)
     for number, limb in enumerate(read.rig.limbs):
         points = read.solved.ends[number]
         low = points[..., 1].min(1) if points.shape[1] else read.places[:, limb.end, 1]
-        for first, last in spans((low < -limit / 100) & read.eased):
-            amount = -float(low[first : last + 1].min()) * 100
+        for first, last in spans((low < level - limit / 100) & read.eased):
+            amount = (level - float(low[first : last + 1].min())) * 100
             yield Note(
                 "ground",
                 read.name,
