@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 
 from bovrin import script
+from bovrin.craft.company import left
 from bovrin.desk.panels.proof_panel import ProofPanel
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
@@ -155,3 +156,12 @@ def test_of_thousands_of_notes_the_first_are_listed(proofed: Window) -> None:
     proofread.changed.emit()
     assert len(panel(proofed).rows()) == 150
     assert panel(proofed).count.text() == "4000 notes, the first 150"
+
+
+def test_notes_of_a_figure_that_left_are_gone_at_once(proofed: Window) -> None:
+    """Before the shot is read again: a click on one of them would go nowhere."""
+    proofed.session.do("Leave", lambda shot: left(shot, "porter"))
+    assert not proofed.proofread.up_to_date
+    assert [note for note in proofed.proofread.notes if note.figure == "porter"] == []
+    assert all(row.note.figure != "porter" for row in panel(proofed).rows())
+    proofed.run("proof.next")

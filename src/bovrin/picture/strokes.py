@@ -6,7 +6,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.staging import staged
-from bovrin.measure.arcs import place_in
 from bovrin.picture.theme import PAPER, PENCIL_ROLES, Theme
 from bovrin.picture.view import View
 from bovrin.shot import Drawing, Shot, Stroke
@@ -29,7 +28,7 @@ def world_points(shot: Shot, stroke: Stroke, frame: float) -> Floats | None:
     if joint not in names:
         return None
     world = staged(shot, figure, frame).world[0, names.index(joint)]
-    return np.array([place_in(world, point) for point in stroke.points])
+    return np.asarray(stroke.points @ world[:3, :3].T + world[:3, 3])
 
 
 def on_picture(shot: Shot, stroke: Stroke, frame: float, view: View, size: tuple[int, int]) -> Floats | None:

@@ -43,12 +43,17 @@ class Proofread(QObject):
     @property
     def notes(self) -> list[Note]:
         """The notes on the shot as it was read last, without those that are left."""
-        return [note for note in self._found if not is_left(self.session.shot, note)]
+        return [note for note in self._here() if not is_left(self.session.shot, note)]
 
     @property
     def left(self) -> list[Note]:
         """The notes that are left as they are."""
-        return [note for note in self._found if is_left(self.session.shot, note)]
+        return [note for note in self._here() if is_left(self.session.shot, note)]
+
+    def _here(self) -> list[Note]:
+        """Those of figures that are still in the shot, which may not have been read again yet."""
+        names = {figure.name for figure in self.session.shot.cast}
+        return [note for note in self._found if note.figure in names]
 
     @property
     def up_to_date(self) -> bool:
