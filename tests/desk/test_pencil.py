@@ -194,3 +194,9 @@ def test_a_pen_s_events_tell_its_pressure(drawing: Window) -> None:
         )  # fmt: skip
         QApplication.sendEvent(stage, event)
         assert stage.scene.pressure == (pytest.approx(pressure) if pressure else None)
+
+
+def test_a_line_is_no_change_of_the_pose_that_waits_for_its_key(drawing: Window, hand: Hand) -> None:
+    drawing.session.change_keying(only_k=True)
+    hand.drag(drawing.stage.main, at(drawing, 0.3, 0.3), at(drawing, 0.6, 0.5))
+    assert strokes(drawing) == [(110, 1)] and drawing.session.shot.unkeyed == ()

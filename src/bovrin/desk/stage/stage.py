@@ -45,11 +45,9 @@ class StageTarget(EditTarget):
         self._stage = stage
 
     def commit(self, words: str, value: Shot) -> bool:
-        """Key it; what is dragged on another frame than the current one is never left to K."""
-        frame = self._stage.dragged_frame
-        return (
-            super().commit(words, value) if frame in (None, self.session.frame) else self.session.commit(words, value)
-        )
+        """Key it. What edits no pose, or one on another frame than the current one, is never left to K."""
+        here = self._stage.dragged_frame == self.session.frame
+        return super().commit(words, value) if here else self.session.commit(words, value)
 
     def hint(self, words: str) -> None:
         """Say it on the stage."""
