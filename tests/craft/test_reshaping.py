@@ -131,6 +131,7 @@ def test_outside_its_keys_a_curve_does_what_it_says(curve: Curve, by: float, kin
         EndKind.STRAIGHT: lambda: curve.values[-1] + by * gather([curve]).in_slope[-1],
         EndKind.REPEAT: lambda: curve_values(curve, [first + rest])[0],
         EndKind.REPEAT_WITH_OFFSET: lambda: curve_values(curve, [first + rest])[0] + (rounds + 1) * rise,
+        EndKind.ROUND: lambda: curve_values(curve, [first + rest])[0] + (rounds + 1) * rise,
         EndKind.BACK_AND_FORTH: lambda: curve_values(curve, [last - rest if rounds % 2 == 0 else first + rest])[0],
     }[kind]()
     steep = np.abs(np.diff(curve_values(curve, np.linspace(first, last, 2000)))).max()

@@ -34,7 +34,7 @@ def beyond(curve: Curve, frame: float) -> float:
     if kind == EndKind.BACK_AND_FORTH and rounds % 2:
         rest = period - rest
     inside = float(curve_values(curve, np.array([first + rest]), 0.0)[0])
-    return inside + (rounds * rise if kind == EndKind.REPEAT_WITH_OFFSET else 0.0)
+    return inside + (rounds * rise if kind in (EndKind.REPEAT_WITH_OFFSET, EndKind.ROUND) else 0.0)
 
 
 @given(curves(2, 6), ENDS, ENDS, st.lists(st.floats(-60, 60), min_size=1, max_size=12))

@@ -24,10 +24,13 @@ def fitted(
     channels: list[int],
     share: float = 1.0,
     may: NDArray[np.bool_] | None = None,
+    *,
+    goes_round: bool = False,
 ) -> CurveSet:
     """Curves whose channels go through their columns of values (F, C) on frames (F,), to within a share of the tolerances.
 
     Their keys on those frames keep their place and what they are; others in the span go. may (F,): frames that may get a key.
+    goes_round: the frames are those of a loop.
     """
     found = {}
     allowed = np.ones(len(frames), bool) if may is None else may
@@ -38,7 +41,7 @@ def fitted(
         inside = own[(own > frames[0]) & (own < frames[-1])]
         keep = np.unique(np.concatenate([frames[[0, -1]], inside]))
         keep = keep[np.isin(keep, frames)]
-        at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, allowed)
+        at, slopes = fewest_keys(frames, target[:, i : i + 1], room, keep, allowed, goes_round=goes_round)
         made = with_roles(with_span(cut, frames[at], target[at, i], slopes[:, 0]), cut)
         values = made.values.copy()
         values[np.searchsorted(made.frames, frames[[0, -1]])] = target[[0, -1], i]

@@ -26,17 +26,20 @@ def travelling_hips(shot: Shot, figure: str) -> int | None:
 
 
 @cached_by_identity(16)
-def _travelling(curves: CurveSet, rig: Rig) -> int | None:
+def hips_control(rig: Rig) -> int | None:
+    """The control that moves and turns the hips, or None."""
     hips = taken_for(rig).hips
-    control = next(
-        (
-            i
-            for i, c in enumerate(rig.controls)
-            if c.joint == hips and c.kind is ControlKind.JOINT and max(columns(rig, i, "translate")) >= 0
-        ),
-        None,
-    )
-    if control is None or min(columns(rig, control, "rotate")) < 0:
+    for control, what in enumerate(rig.controls):
+        moves = what.joint == hips and what.kind is ControlKind.JOINT and max(columns(rig, control, "translate")) >= 0
+        if moves:
+            return control if min(columns(rig, control, "rotate")) >= 0 else None
+    return None
+
+
+@cached_by_identity(16)
+def _travelling(curves: CurveSet, rig: Rig) -> int | None:
+    control = hips_control(rig)
+    if control is None:
         return None
     frames = [curves[i].frames for i in columns(rig, control, "translate") if i >= 0 and len(curves[i])]
     if not frames:

@@ -18,14 +18,21 @@ Floats = NDArray[np.float64]
 
 
 def fewest_keys(
-    frames: Floats, target: Floats, tolerance: Floats, keep: Floats, whole: NDArray[np.bool_]
+    frames: Floats,
+    target: Floats,
+    tolerance: Floats,
+    keep: Floats,
+    whole: NDArray[np.bool_],
+    *,
+    goes_round: bool = False,
 ) -> tuple[NDArray[np.bool_], Floats]:
     """Which of some frames (F,) need keys so that cubics come within a tolerance (F, n) of values (F, n) on all of them, and the
-    slopes (K, n) there. keep: frames that get a key in any case; whole (F,): frames that may get one."""
+    slopes (K, n) there. keep: frames that get a key in any case; whole (F,): frames that may get one. goes_round: it is a loop,
+    and leaves its beginning as it comes to its end."""
     keyed = np.isin(frames, keep)
     keyed[[0, -1]] = True
     while True:
-        slopes = best_slopes(frames, target, keyed)
+        slopes = best_slopes(frames, target, keyed, goes_round=goes_round)
         off = (np.abs(through_keys(frames, target, slopes, keyed) - target) / tolerance).max(1, initial=0.0)
         more = [_farthest_off(off, whole, i, j) for i, j in pairwise(np.flatnonzero(keyed).tolist())]
         found = [at for at in more if at is not None]
@@ -43,8 +50,11 @@ def _farthest_off(off: Floats, whole: NDArray[np.bool_], i: int, j: int) -> int 
     return int(allowed[np.abs(allowed - inner[off[inner].argmax()]).argmin()])
 
 
-def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Floats:
-    """Slopes (K, n) at the keyed frames that bring a cubic through the keys nearest to the target (F, n): least squares."""
+def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_], *, goes_round: bool = False) -> Floats:
+    """Slopes (K, n) at the keyed frames that bring a cubic through the keys nearest to the target (F, n): least squares.
+
+    Of a loop the first and the last are one.
+    """
     at = np.flatnonzero(keyed)
     matrix = np.zeros((len(frames), len(at)))
     rest = target.copy()
@@ -55,10 +65,21 @@ def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_]) -> Flo
         rest[rows] = target[rows] - basis.start[:, None] * target[i] - basis.end[:, None] * target[j]
         matrix[rows, k] = span * basis.start_slope
         matrix[rows, k + 1] = span * basis.end_slope
+    near = np.gradient(target, frames, axis=0)[at]
+    if goes_round:
+        span = frames[1] - frames[0] + frames[-1] - frames[-2]
+        near[[0, -1]] = (target[1] - target[0] + target[-1] - target[-2]) / span
+        matrix[:, 0] += matrix[:, -1]
+        matrix[:, -1] = 0.0
     if keyed.all():
-        return np.gradient(target, frames, axis=0)
+        return near
     inner = ~keyed
-    return np.asarray(np.linalg.lstsq(matrix[inner], rest[inner], rcond=None)[0])
+    # where keys lie so close that frames do not tell their slopes, those are the nearest to what the frames beside them say
+    left = rest[inner] - matrix[inner] @ near
+    slopes = near + np.linalg.lstsq(matrix[inner], left, rcond=None)[0]
+    if goes_round:
+        slopes[-1] = slopes[0]
+    return slopes
 
 
 def through_keys(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:

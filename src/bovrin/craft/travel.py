@@ -50,17 +50,18 @@ class _Travel:
         return [c for c in dict.fromkeys(found) if c >= 0]
 
 
-def travel_to_whole(shot: Shot, figure: str, ways: Collection[str] = WAYS) -> Shot:
+def travel_to_whole(shot: Shot, figure: str, ways: Collection[str] = WAYS, hips: int | None = None) -> Shot:
     """The shot in which the whole figure goes and turns the ways that its hips do in the shot's take; no joint moves for it.
 
     ways: some of "across", "up", "forward" (the shot's own directions) and "turn". The hips keep the rest. Recorded motion is
-    keyed on every frame again, other motion with as few keys more as it needs. BadMotion where that cannot be.
+    keyed on every frame again, other motion with as few keys more as it needs. hips: the control whose travel it is, where
+    that is known. BadMotion where that cannot be.
     """
     unknown = set(ways) - set(WAYS)
     if unknown or not ways:
         raise BadMotion(f"travel goes {', '.join(WAYS)}.", advice="Name one of them at least.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    who = _who(shot, figure)
+    who = _who(shot, figure, hips)
     frames, recorded = _frames(rig, curves, who)
     if not len(frames):
         return shot
@@ -75,9 +76,9 @@ def travel_to_whole(shot: Shot, figure: str, ways: Collection[str] = WAYS) -> Sh
     return shot.with_curves(figure, curves.replaced(told))
 
 
-def _who(shot: Shot, figure: str) -> _Travel:
+def _who(shot: Shot, figure: str, hips: int | None) -> _Travel:
     rig = shot.figure(figure).rig
-    hips = travelling_hips(shot, figure)
+    hips = travelling_hips(shot, figure) if hips is None else hips
     whole = next((i for i, c in enumerate(rig.controls) if c.kind is ControlKind.WHOLE), None)
     if hips is None or whole is None or min(*columns(rig, whole, "translate"), *columns(rig, whole, "rotate")) < 0:
         raise BadMotion(

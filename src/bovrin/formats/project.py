@@ -34,7 +34,9 @@ from bovrin.shot import (
     CHANGED,
     Blend,
     Card,
+    Contacts,
     CurveSet,
+    Cycle,
     Drawing,
     Figure,
     Group,
@@ -48,6 +50,7 @@ from bovrin.shot import (
     Stroke,
     Take,
     Trace,
+    contacts_of,
 )
 from bovrin.shot.curve import NO_KEYS
 
@@ -224,7 +227,40 @@ def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:
     span = None if take.first is None or take.last is None else Span(take.first, take.last, take.loops)
     if span is not None and not -math.inf < span.first <= span.last < math.inf:
         raise BadMotion(f"the take '{take.name}' ends before it begins.")
-    return Take(take.name, curves, _cards(take), _traces(cast, take), take.order, span, _left(curves, take))
+    return Take(
+        take.name,
+        curves,
+        _cards(take),
+        _traces(cast, take),
+        take.order,
+        span,
+        _left(curves, take),
+        _cycles(curves, take),
+        _contacts(cast, take),
+    )
+
+
+def _cycles(names: Collection[str], take: TakeData) -> dict[str, Cycle]:
+    for name, row in take.cycles.items():
+        if name not in names:
+            raise BadMotion(f"there is a cycle of '{name}', which is not in the cast.")
+        if not -math.inf < row.first < row.last < math.inf:
+            raise BadMotion(f"the cycle of '{name}' ends before it begins.")
+    return {name: Cycle(row.first, row.last, row.gait, row.mirrored) for name, row in take.cycles.items()}
+
+
+def _contacts(cast: tuple[Figure, ...], take: TakeData) -> dict[str, Contacts]:
+    limbs = {figure.name: {limb.name for limb in figure.rig.limbs} for figure in cast}
+    for name, rows in take.contacts.items():
+        strangers = sorted(set(rows) - limbs.get(name, set()))
+        if name not in limbs or strangers:
+            whose = f"'{strangers[0]}' of '{name}'" if strangers else f"'{name}'"
+            raise BadMotion(f"contacts are kept of {whose}, which is not in the cast.")
+        if any(not -math.inf < a <= b < math.inf for spans in rows.values() for a, b in spans):
+            raise BadMotion(f"a contact of '{name}' ends before it begins.")
+    return {
+        name: contacts_of({limb: tuple(spans) for limb, spans in rows.items()}) for name, rows in take.contacts.items()
+    }
 
 
 def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:

@@ -1,4 +1,4 @@
-"""The project file's schema, version 5: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 8: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,12 +14,12 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES
 
-VERSION = 7
+VERSION = 8
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
 RoleName = Literal["key pose", "breakdown", "in-between"]
-EndName = Literal["hold", "straight", "repeat", "repeat with offset", "back and forth"]
+EndName = Literal["hold", "straight", "repeat", "repeat with offset", "back and forth", "round"]
 ENDS = {kind.words: kind for kind in EndKind}
 KINDS: dict[str, int] = {"smooth": 0, "no overshoot": 1, "flat": 2, "linear": 3, "stepped": 4, "by hand": 5}
 ROLES: dict[str, int] = {"key pose": 0, "breakdown": 1, "in-between": 2}
@@ -98,6 +98,15 @@ class LeftNoteData(_Data):
     end: Number
 
 
+class CycleData(_Data):
+    """A loop of a figure."""
+
+    first: Number
+    last: Number
+    gait: str = ""
+    mirrored: bool = False
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
@@ -110,6 +119,8 @@ class TakeData(_Data):
     last: Number | None = None
     loops: bool = False
     left: list[LeftNoteData] = []
+    cycles: dict[str, CycleData] = {}
+    contacts: dict[str, dict[str, list[tuple[Number, Number]]]] = {}
 
 
 class MarkerData(_Data):

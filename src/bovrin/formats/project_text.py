@@ -83,6 +83,11 @@ def _take_text(shot: Shot, take: Take) -> str:
     carried += _traces_text(shot, take)
     if take.left:
         carried += f'"left": {_json([note._asdict() for note in take.left])}, '
+    if take.cycles:
+        carried += f'"cycles": {_json({name: asdict(cycle) for name, cycle in take.cycles.items()})}, '
+    if take.contacts:
+        set_ = {name: {limb: list(own) for limb, own in rows.items()} for name, rows in take.contacts.items()}
+        carried += f'"contacts": {_json(set_)}, '
     if take.order:
         carried += f'"order": {take.order}, '
     if take.span is not None:

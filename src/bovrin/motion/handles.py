@@ -58,7 +58,9 @@ def gather(curves: Sequence[Curve]) -> Keys:
     span_before = np.concatenate(([1.0], span[:-1]))
     grown_before, grown = _grown(column("in_span"), span_before), _grown(column("out_span"), span)
     hands = column("in_slope") / grown_before, column("out_slope") / grown
-    in_slope, out_slope = _slopes(in_kind, out_kind, *hands, span, secant, moving)
+    rounds = [n for n, curve in enumerate(curves) if curve.is_round]
+    seams = offset[rounds], offset[np.array(rounds, int) + 1] - 1
+    in_slope, out_slope = _slopes(in_kind, out_kind, *hands, _beside(span, secant, moving, *seams))
     own_in, own_out = column("in_length") * grown_before, column("out_length") * grown
     in_length, out_length = _lengths(free, own_in, own_out, span_before, span, last)
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
@@ -116,19 +118,36 @@ def _segments(frames: Floats, values: Floats, last: NDArray[np.bool_]) -> tuple[
     return span, secant
 
 
+class _Beside(NamedTuple):
+    """The segments before and after every key (K,): lengths, mean slopes, and whether they move."""
+
+    span_before: Floats
+    span: Floats
+    before: Floats
+    secant: Floats
+    moving_before: NDArray[np.bool_]
+    moving: NDArray[np.bool_]
+
+
+def _beside(
+    span: Floats, secant: Floats, moving: NDArray[np.bool_], first: NDArray[np.int64], last: NDArray[np.int64]
+) -> _Beside:
+    """What lies beside every key. first, last: the ends of curves that go round, which lie beside one another."""
+    span_before = np.concatenate(([1.0], span[:-1]))
+    before = np.concatenate(([0.0], secant[:-1]))
+    moving_before = np.concatenate(([False], moving[:-1]))
+    if len(first):
+        span, secant, moving = span.copy(), secant.copy(), moving.copy()
+        for ahead, behind in ((span, span_before), (secant, before), (moving, moving_before)):
+            behind[first], ahead[last] = ahead[last - 1], ahead[first]
+    return _Beside(span_before, span, before, secant, moving_before, moving)
+
+
 def _slopes(
-    in_kind: NDArray[np.uint8],
-    out_kind: NDArray[np.uint8],
-    in_hand: Floats,
-    out_hand: Floats,
-    span: Floats,
-    secant: Floats,
-    moving: NDArray[np.bool_],
+    in_kind: NDArray[np.uint8], out_kind: NDArray[np.uint8], in_hand: Floats, out_hand: Floats, beside: _Beside
 ) -> tuple[Floats, Floats]:
     """The slope on either side of every key. Keys at an end, or beside a stepped segment, come to rest."""
-    before = np.concatenate(([0.0], secant[:-1]))
-    span_before = np.concatenate(([1.0], span[:-1]))
-    moving_before = np.concatenate(([False], moving[:-1]))
+    span_before, span, before, secant, moving_before, moving = beside
     between = moving & moving_before
     smooth = np.where(between, (before * span + secant * span_before) / (span + span_before), 0.0)
     monotone = np.where(between, monotone_slope(before, secant, span_before, span), 0.0)

@@ -30,6 +30,8 @@ def inserted(curve: Curve, frame: float, default: float = 0.0, role: KeyRole = K
     left, right = _cut(np.stack([times, heights], 1), share)
     curve = _by_hand(curve, at, all_, out_length=left[1][0] - left[0][0])
     curve = _by_hand(curve, at + 1, all_, in_length=right[3][0] - right[2][0])
+    if curve.is_round and at in (0, len(curve) - 2):  # the seam's other key lies beside this segment too
+        curve = _by_hand(curve, len(curve) - 1 if at == 0 else 0, all_)
     before, after = left[3] - left[2], right[1] - right[0]
     key = Key(
         frame,

@@ -56,7 +56,8 @@ class RunningOn(NamedTuple):
         own = np.where(kind == EndKind.HOLD, wanted, np.where(straight, np.clip(wanted, first, last), again))
         slope = np.where(early, self.slope_before[:, None], self.slope_after[:, None])
         offset = np.where(straight, slope * (wanted - np.clip(wanted, first, last)), 0.0)
-        return own, np.where(kind == EndKind.REPEAT_WITH_OFFSET, rounds * self.rise[:, None], offset)
+        gains = (kind == EndKind.REPEAT_WITH_OFFSET) | (kind == EndKind.ROUND)
+        return own, np.where(gains, rounds * self.rise[:, None], offset)
 
 
 def running_on(curves: Sequence[Curve], keys: Keys) -> RunningOn | None:

@@ -1,6 +1,7 @@
 """The document: frozen values and their invariants."""
 
 from bovrin.shot.curve import Curve, CurveSet, EndKind, HandleKind, Key, KeyRole
+from bovrin.shot.cycle import Contacts, Cycle, Stretch, contacts_of
 from bovrin.shot.document import (
     CHANGED,
     MARKER_KINDS,
@@ -50,11 +51,13 @@ __all__ = [
     "Card",
     "Channel",
     "ChannelRole",
+    "Contacts",
     "Control",
     "ControlKind",
     "Cover",
     "Curve",
     "CurveSet",
+    "Cycle",
     "Drawing",
     "EndKind",
     "Figure",
@@ -80,10 +83,12 @@ __all__ = [
     "Side",
     "Span",
     "Spot",
+    "Stretch",
     "Stroke",
     "Take",
     "Texture",
     "Trace",
     "Unit",
     "Unkeyed",
+    "contacts_of",
 ]

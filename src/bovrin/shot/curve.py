@@ -40,6 +40,8 @@ class EndKind(IntEnum):
     REPEAT = 2
     REPEAT_WITH_OFFSET = 3
     BACK_AND_FORTH = 4
+    ROUND = 5
+    """Again from where it got, and its first and its last key are one: handles are found across the seam."""
 
     @property
     def words(self) -> str:
@@ -183,6 +185,11 @@ class Curve:
     def runs_on(self) -> bool:
         """Whether the curve does anything but hold outside its keys."""
         return len(self) > 1 and (self.before, self.after) != (EndKind.HOLD, EndKind.HOLD)
+
+    @property
+    def is_round(self) -> bool:
+        """Whether the curve goes round: a cycle whose last key is its first."""
+        return len(self) > 1 and self.before == self.after == EndKind.ROUND
 
     def __len__(self) -> int:
         return len(self.frames)

@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.shot.curve import NO_KEYS, CurveSet
+from bovrin.shot.cycle import Contacts, Cycle, contacts_of
 from bovrin.shot.drawing import Drawing
 from bovrin.shot.model import Model
 from bovrin.shot.rig import Rig
@@ -171,7 +172,7 @@ class Take:
 
     traces: earlier curves, kept to compare with and to go back to. order: takes are listed by it, then by name. span: the
     range of a take that is kept aside; that of the take which is worked on is the shot's. left: notes of the proof that are
-    left as they are.
+    left as they are. cycles: loops, by figure. contacts: when limbs are down, by figure, where the animator set it.
     """
 
     name: str
@@ -181,9 +182,11 @@ class Take:
     order: int = 0
     span: Span | None = None
     left: tuple[LeftNote, ...] = ()
+    cycles: Mapping[str, Cycle] = field(default_factory=dict)
+    contacts: Mapping[str, Contacts] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        for name in ("curves", "cards"):
+        for name in ("curves", "cards", "cycles", "contacts"):
             object.__setattr__(self, name, MappingProxyType(dict(getattr(self, name))))
 
     def with_curves(self, figure: str, curves: CurveSet) -> Take:
@@ -194,6 +197,16 @@ class Take:
         """A copy in which the poses of one figure carry this."""
         return replace(self, cards={**self.cards, figure: cards})
 
+    def with_cycle(self, figure: str, cycle: Cycle | None) -> Take:
+        """A copy in which one figure's motion goes round, or no longer does."""
+        others = {name: own for name, own in self.cycles.items() if name != figure}
+        return replace(self, cycles=others if cycle is None else {**others, figure: cycle})
+
+    def with_contacts(self, figure: str, contacts: Contacts) -> Take:
+        """A copy in which the limbs of one figure are down as set."""
+        others = {name: own for name, own in self.contacts.items() if name != figure}
+        return replace(self, contacts={**others, figure: contacts_of(contacts)} if contacts else others)
+
     def mapped(self, change: Callable[[CurveSet], CurveSet], where: Callable[[float], float] | None = None) -> Take:
         """A copy in which every figure's curves are changed. `where`, when time changes: the frame of what lay on a frame;
         all that lies on frames goes along."""
@@ -203,7 +216,9 @@ class Take:
         cards = {name: tuple(card.moved(where) for card in found) for name, found in self.cards.items()}
         span = self.span and Span(where(self.span.first), where(self.span.last), self.span.loops)
         left = tuple(note.moved(where) for note in self.left)
-        return replace(self, curves=curves, cards=cards, span=span, left=left)
+        cycles = {name: cycle.moved(where) for name, cycle in self.cycles.items()}
+        contacts = {name: _moved(own, where) for name, own in self.contacts.items()}
+        return replace(self, curves=curves, cards=cards, span=span, left=left, cycles=cycles, contacts=contacts)
 
     def without(self, figure: str) -> Take:
         """A copy that holds nothing of a figure."""
@@ -213,7 +228,14 @@ class Take:
             cards={name: found for name, found in self.cards.items() if name != figure},
             traces=tuple(trace for trace in self.traces if trace.figure != figure),
             left=tuple(note for note in self.left if note.figure != figure),
+            cycles={name: found for name, found in self.cycles.items() if name != figure},
+            contacts={name: found for name, found in self.contacts.items() if name != figure},
         )
+
+
+def _moved(contacts: Contacts, where: Callable[[float], float]) -> Contacts:
+    """Contacts taken along in time."""
+    return contacts_of({limb: tuple((where(a), where(b)) for a, b in own) for limb, own in contacts.items()})
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -335,6 +357,22 @@ class Shot:
         if kept == self.cards(name):
             return self
         return replace(self, take=self.take.with_cards(name, kept))
+
+    def cycle(self, name: str) -> Cycle | None:
+        """The loop that a figure goes round in the shot's take."""
+        return self.take.cycles.get(name)
+
+    def with_cycle(self, name: str, cycle: Cycle | None) -> Shot:
+        """A copy in which a figure goes round, or no longer does."""
+        return self if self.cycle(name) == cycle else replace(self, take=self.take.with_cycle(name, cycle))
+
+    def contacts(self, name: str) -> Contacts:
+        """When limbs of a figure are down, of those where the animator set it."""
+        return self.take.contacts.get(name, {})
+
+    def with_contacts(self, name: str, contacts: Contacts) -> Shot:
+        """A copy in which limbs of a figure are down as set."""
+        return replace(self, take=self.take.with_contacts(name, contacts))
 
     def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
         """A copy with one figure more."""

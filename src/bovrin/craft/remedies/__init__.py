@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bovrin.craft.cleaner_arcs import mend_kinks
+from bovrin.craft.cycle.rounds import close_loop
 from bovrin.craft.overlap import broken_up
 from bovrin.craft.remedies import bent, ends, keys, timing
 from bovrin.errors import BadMotion
@@ -67,7 +68,7 @@ _MENDS: dict[str, Mend] = {
     "together": lambda shot, n: broken_up(shot, n.figure, n.start),
     "twins": lambda shot, n: timing.offset_side(shot, n.figure, n.at[1], n.start, n.end, _is_gone(n)),
     "dead hold": lambda shot, n: timing.kept_alive(shot, n.figure, n.start, n.end, _is_gone(n)),
-    "seam": lambda shot, n: timing.closed_loop(shot, n.figure, n.start, n.end),
+    "seam": lambda shot, n: close_loop(shot, n.figure, n.start, n.end),
     "tremble": lambda shot, n: keys.calmed(shot, n.figure, _channels(shot, n), n.start, n.end, n.amount),
     "idle key": _idle,
 }
