@@ -8,7 +8,7 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS = (
+ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS, GOING = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -21,6 +21,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
     "what retiming takes",
     "the kept arcs",
     "the drawings",
+    "cycles and contacts",
 )
 
 
@@ -46,6 +47,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         RETIMING: lambda shot: shot.retimes_all,
         SPOTS: lambda shot: shot.spots,
         DRAWINGS: lambda shot: shot.drawings,
+        GOING: lambda shot: (dict(shot.take.cycles), {n: dict(c) for n, c in shot.take.contacts.items()}),
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
 
@@ -83,6 +85,8 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ),
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),
+    ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),
+    ({MOTION, TRACES}, "cycle.spot cycle.travel cycle.root"),
     ({RANGE}, "time.second time.range_to_keys"),
     ({MARKERS}, "marker.add"),
     ({SPOTS}, "arcs.keep arcs.forget"),

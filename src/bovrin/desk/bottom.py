@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.passes.registry import on_desk
+from bovrin.desk.shelf.foot_rows import FootRows
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.player import Player
 from bovrin.desk.state.session import Session
@@ -37,6 +38,7 @@ class Bottom(QWidget):
         self.transport = Transport(session, player, self.strip)
         self.transport.setGeometry(8, 0, GUTTER - 16, RULER + 2)
         self._curves: CurveArea | None = None
+        self._feet: FootRows | None = None
         self._seen: dict[str, Seen] = {}
         self._pass = session.pass_
         self._column = QVBoxLayout(self)
@@ -62,15 +64,26 @@ class Bottom(QWidget):
         """The curves, if they were needed yet."""
         return self._curves
 
+    @property
+    def feet(self) -> FootRows:
+        """The feet's rows, made when they are first needed."""
+        if self._feet is None:
+            self._feet = FootRows(self.session, self.scale)
+            self._column.addWidget(self._feet, 1)
+            self._feet.hide()
+        return self._feet
+
     def _on_pass_changed(self) -> None:
         """Other things under the stage; what each pass looked at is kept for when one comes back."""
-        scale, curves = self.scale, on_desk(self.session.pass_).curves
+        scale, curves, feet = self.scale, on_desk(self.session.pass_).curves, on_desk(self.session.pass_).feet
         values = None if self._curves is None else self._curves.seen_values()
         self._seen[self._pass.name] = (scale.first, scale.per_frame, values)
         self._pass = self.session.pass_
-        self.strip.set_slim(curves)
+        self.strip.set_slim(curves or feet)
         if curves or self._curves is not None:
             self.curves.setVisible(curves)
+        if feet or self._feet is not None:
+            self.feet.setVisible(feet)
         seen = self._seen.get(self._pass.name)
         if seen is not None:
             scale.see(*seen[:2])

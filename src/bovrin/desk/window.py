@@ -17,6 +17,7 @@ from bovrin.desk.kit.notice import Notice
 from bovrin.desk.kit.waiting import Waiting
 from bovrin.desk.opening import Opening
 from bovrin.desk.panels.cast_panel import CastPanel
+from bovrin.desk.panels.cycle_panel import CyclePanel
 from bovrin.desk.passes.registry import on_desk
 from bovrin.desk.right_column import RightColumn
 from bovrin.desk.stage.front_glass import StageArea
@@ -129,6 +130,8 @@ class Window(QMainWindow):
         voice.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
         self.files.opened.connect(self._on_opened)
         self.proofread.asked.connect(lambda: self.right.open("proof"))
+        session.going.form_asked.connect(self._on_cycle_asked)
+        session.going.laid_out.connect(self.strip.see_range)
         document.file_changed.connect(lambda: remember(settings(), document.path))
         for signal in (document.file_changed, document.undo_stack.indexChanged):
             signal.connect(self._on_file_changed)
@@ -146,6 +149,11 @@ class Window(QMainWindow):
     def _on_opened(self) -> None:
         self.player.stop()
         self.strip.see_range()
+
+    def _on_cycle_asked(self) -> None:
+        panel = self.right.open("cycle")
+        assert isinstance(panel, CyclePanel)
+        panel.ask()
 
     def _on_pass_changed(self) -> None:
         """What the pass lays over the stage."""

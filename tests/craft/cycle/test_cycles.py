@@ -209,3 +209,19 @@ def test_poses_with_counts_are_laid_out_as_far_apart_as_they_were() -> None:
         bv.lay_out(alone("porter"), "porter", poses, [101, 100, 107, 109])
     with pytest.raises(BovrinError):
         reference_frames([poses[0], replace(poses[1], reference=None)])
+
+
+@given(st.integers(0, 300))
+def test_halves_of_any_figure_with_pairs_are_mirror_images(seed: int) -> None:
+    from tests.rigs import goat
+
+    rng = np.random.default_rng(seed)
+    shot = Shot("any").with_figure(goat(seed))
+    rig = shot.figure("goat").rig
+    some = [
+        c for c in rig.channel_names if not c.startswith("whole") and rig.channels[rig.channel(c)].unit.value == "angle"
+    ]
+    for frame in (101, 107, 113, 120, 125):
+        shot = bv.set_values(shot, "goat", frame, {c: float(rng.normal(0, 12)) for c in some})
+    shot = bv.mirror_half(bv.splined(shot, "goat"), "goat", 101, 125)
+    assert off_mirror(shot, "goat", 101, 125) < 1e-6

@@ -179,18 +179,22 @@ def _begun(curves: CurveSet, cycle: Cycle, channels: Collection[int]) -> CurveSe
 
 def kept_in_step(before: Shot, after: Shot) -> Shot:
     """The shot after an edit in which every loop is one still: what was done to one key of a seam is done to its other, and where
-    halves mirror one another, what was done to one is done to the other."""
+    halves mirror one another, what was done to one is done to the other. A loop that was retimed as a whole is as long as it is
+    now."""
     if before.take.name != after.take.name or not _loops(after):
         return after
     made = after
     for figure in after.cast:
         name = figure.name
-        old, new = before.take.curves.get(name), after.curves(name)
-        if old is None or old is new or len(old) != len(new):
+        old, new, cycle = before.take.curves.get(name), after.curves(name), after.cycle(name)
+        if old is None or old is new or len(old) != len(new) or before.cycle(name) != cycle:
+            continue
+        ends = _ends(new)
+        if cycle is not None and ends is not None and ends != (cycle.first, cycle.last):
+            made = made.with_cycle(name, replace(cycle, first=ends[0], last=ends[1])).with_contacts(name, {})
             continue
         own = seams_as_one(old, new)
-        cycle = after.cycle(name)
-        if cycle is not None and cycle.mirrored and before.cycle(name) == cycle:
+        if cycle is not None and cycle.mirrored:
             own = _other_half(figure.rig, old, own, cycle)
         made = made.with_curves(name, own)
     return made
@@ -198,6 +202,12 @@ def kept_in_step(before: Shot, after: Shot) -> Shot:
 
 def _loops(shot: Shot) -> bool:
     return any(curve.is_round for curves in shot.take.curves.values() for curve in curves.curves)
+
+
+def _ends(curves: CurveSet) -> tuple[float, float] | None:
+    """From where to where all loops of a figure go, if they go together."""
+    found = {(float(c.frames[0]), float(c.frames[-1])) for c in curves.curves if c.is_round}
+    return found.pop() if len(found) == 1 else None
 
 
 def _other_half(rig: Rig, old: CurveSet, new: CurveSet, cycle: Cycle) -> CurveSet:

@@ -145,9 +145,12 @@ def _one_seam(old: Curve, new: Curve) -> Curve:
     if first is None or last is None:
         return _without_pose(old, new.taken(np.arange(len(new)) != (last if first is None else first)))
     now_first, now_last = new.key(first), new.key(last)
-    if now_first != was_first:
-        return _alike(new, first, last, was_last.value - was_first.value)
-    return new if now_last == was_last else _alike(new, last, first, was_first.value - was_last.value)
+    gain = was_last.value - was_first.value
+    if now_last == was_last:
+        return new if now_first == was_first else _alike(new, first, last, gain)
+    if now_first != was_first or abs(gain) > MEETS:  # the end of a travel is how far it goes
+        return _alike(new, first, last, now_last.value - now_first.value)
+    return _alike(new, last, first, -gain)
 
 
 def _without_pose(old: Curve, left: Curve) -> Curve:

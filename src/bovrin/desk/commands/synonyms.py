@@ -133,4 +133,11 @@ ALSO: dict[str, str] = {
     "pass.spline": "graph editor curve polish animation curves",
     "help.keys": "shortcuts hotkeys keyboard",
     "help.find": "search palette",
+    "cycle.new": "walk run trot gallop locomotion loop walkcycle generate",
+    "cycle.close": "loop cyclic repeat extrapolate post-infinity pre-infinity seamless",
+    "cycle.mirror": "symmetry flip opposite half offset",
+    "cycle.plant": "foot lock footskate sliding skating contact pin ik fix",
+    "cycle.spot": "in place treadmill root motion remove translation stationary",
+    "cycle.travel": "root motion locomotion translation forward restore",
+    "cycle.root": "root motion extract hips pelvis bake transfer",
 }

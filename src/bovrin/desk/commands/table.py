@@ -5,6 +5,7 @@ from __future__ import annotations
 from bovrin.desk.commands.cast import BRING, CAST
 from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
+from bovrin.desk.commands.cycle_table import CYCLES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
 from bovrin.desk.commands.pencil_table import PENCIL
 from bovrin.desk.commands.polish_table import ARCS
@@ -102,6 +103,7 @@ COMMANDS: tuple[Command, ...] = (
     *CURVES,
     *ARCS,
     *PROOF,
+    *CYCLES,
     *PENCIL,
     *TIME,
     OTHER_SIDE,

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from bovrin.desk.panels.arcs_panel import ArcsPanel
+from bovrin.desk.panels.body_panel import BodyPanel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
+from bovrin.desk.panels.cycle_panel import CyclePanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
@@ -14,13 +16,17 @@ from bovrin.desk.panels.proof_panel import ProofPanel
 from bovrin.desk.panels.shapers_panel import ShapersPanel
 from bovrin.desk.panels.span_panel import SpanPanel
 from bovrin.desk.panels.traces_panel import TracesPanel
+from bovrin.desk.panels.travel_panel import TravelPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
 from bovrin.desk.passes.kinds import OnDesk, PanelKind
 from bovrin.desk.stage.note_mark import NoteMark
-from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, PLAN, POLISH, SPLINE, Pass
+from bovrin.desk.stage.stride_mark import StrideMark
+from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPLINE, Pass
 
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
+BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
+CYCLE_WHEEL = PanelKind("cycle", "Cycle wheel", lambda port: CyclePanel(port.session, port.pictures, port.run))
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
 MARKERS = PanelKind("markers", "Markers", lambda port: MarkersPanel(port.session, port.run))
@@ -31,6 +37,7 @@ PROOF = PanelKind("proof", "Proof", lambda port: ProofPanel(port.proofread, port
 SHAPERS = PanelKind("shapers", "Shapers", lambda port: ShapersPanel(port.session))
 SPAN = PanelKind("span", "Span", lambda port: SpanPanel(port.session))
 TRACES = PanelKind("traces", "Traces", lambda port: TracesPanel(port.session, port.run))
+TRAVEL = PanelKind("travel", "Travel and feet", lambda port: TravelPanel(port.session, port.run))
 VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
 PASSES: tuple[OnDesk, ...] = (
@@ -39,6 +46,7 @@ PASSES: tuple[OnDesk, ...] = (
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
     OnDesk(POLISH, (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True, overlays=(NoteMark,)),
+    OnDesk(CYCLE, (CYCLE_WHEEL, BODY, TRAVEL, POSES, SPAN, TRACES, VALUES, KEYS), overlays=(StrideMark,), feet=True),
 )
 
 

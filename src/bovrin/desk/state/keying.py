@@ -22,6 +22,8 @@ class Keying:
     mirror_about: the plane that mirrors, the figure's own or the world's; mirror_place: where the figure stands is mirrored too.
     kinds: the handle kind chosen for new keys, by pass. whole_frames: keys stay on whole frames when they are dragged.
     locked: parts by figure and part; locked_channels: by figure and "control/channel".
+    travel: the directions of a travel that is taken out or put back. plant_blend: frames over which a planted foot comes and
+    goes.
     """
 
     scope: Scope = Scope.WHOLE
@@ -32,6 +34,8 @@ class Keying:
     kinds: Mapping[str, HandleKind] = field(default_factory=lambda: MappingProxyType({}))
     locked: frozenset[Place] = frozenset()
     locked_channels: frozenset[Place] = frozenset()
+    travel: tuple[str, ...] = ("forward",)
+    plant_blend: float = 5.0
 
     def style_in(self, one: Pass) -> KeyStyle:
         """What a new key is in a pass, with the handle kind that was chosen for it."""

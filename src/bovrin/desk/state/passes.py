@@ -29,4 +29,5 @@ PLAN = Pass(
 BLOCK = Pass("Block", "2", KeyStyle(HandleKind.STEPPED, KeyRole.KEY_POSE), "Key poses that hold")
 BREAK_DOWN = Pass("Break down", "3", KeyStyle(HandleKind.STEPPED, KeyRole.BREAKDOWN), "Poses between poses")
 POLISH = Pass("Polish", "5", KeyStyle(EASED, KeyRole.KEY_POSE), "Arcs, spacing and overlap: a shot becomes alive")
+CYCLE = Pass("Cycle", "6", KeyStyle(EASED, KeyRole.KEY_POSE), "Walks and runs that go round, on a wheel")
 SPLINE = Pass("Spline", "4", KeyStyle(EASED, KeyRole.KEY_POSE), "From held poses to motion, on curves (graph editor)")

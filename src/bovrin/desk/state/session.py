@@ -8,12 +8,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from bovrin.craft.cycle.half import kept_in_step
 from bovrin.craft.splining import seen_stepped
 from bovrin.craft.unkeyed import keep
 from bovrin.desk.kit.background import Background
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.clipboard import Clipboard
 from bovrin.desk.state.document import Document
+from bovrin.desk.state.going import Going
 from bovrin.desk.state.key_choice import KeyChoice
 from bovrin.desk.state.keying import Keying
 from bovrin.desk.state.locks import guarded
@@ -44,6 +46,7 @@ class Session(QObject):
         self.choice.changed.connect(self._on_choice_changed)
         self.keys = KeyChoice(self.document, self.choice)
         self.poses = ShownPoses(self.choice)
+        self.going = Going(self.document, self.choice, self)
         self.keying, self.looking, self.clipboard = Keying(), Looking(), Clipboard()
         self.pass_: Pass = BLOCK
         self.playing = False
@@ -124,15 +127,16 @@ class Session(QObject):
         return self.document.take_over(words, new)
 
     def unlocked(self, new: Shot) -> Shot:
-        """A shot in which what is locked is as it was; it is said what was held back."""
-        held, words = guarded(self.shot, new, self.keying)
+        """A shot in which what is locked is as it was; it is said what was held back. Loops stay loops."""
+        held, words = guarded(self.shot, kept_in_step(self.shot, new), self.keying)
         if words:
             self.voice.tell(words)
         return held
 
     def preview(self, shot: Shot | None) -> None:
         """Show a provisional shot while dragging, or None to put everything back."""
-        self.document.preview(None if shot is None else guarded(self.shot, shot, self.keying)[0])
+        held = None if shot is None else guarded(self.shot, kept_in_step(self.shot, shot), self.keying)[0]
+        self.document.preview(held)
 
     def go_to(self, frame: float) -> None:
         """Make a frame the current one, within the range."""

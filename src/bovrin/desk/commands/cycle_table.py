@@ -1,0 +1,86 @@
+"""Commands of cycles."""
+
+from __future__ import annotations
+
+from bovrin.desk.commands import cycles
+from bovrin.desk.commands.command import Command, has_figure
+from bovrin.desk.commands.port import Port
+from bovrin.desk.state.passes import CYCLE as CYCLE_PASS
+from bovrin.desk.state.session import Session
+from bovrin.measure.gait.footing import footholds
+
+
+def _has_feet(session: Session) -> bool:
+    return session.figure is not None and bool(footholds(session.figure.rig))
+
+
+def _new(port: Port) -> None:
+    port.session.set_pass(CYCLE_PASS)
+    port.session.going.form_asked.emit()
+
+
+CYCLES = (
+    Command(
+        "cycle.new",
+        "Cycle",
+        "New cycle…",
+        "",
+        "Lay out a walk, a run or a trot: feet where the gait puts them",
+        _new,
+        _has_feet,
+    ),
+    Command(
+        "cycle.close",
+        "Cycle",
+        "Goes round",
+        "",
+        "The last pose is the first again and curves go round, or hold again",
+        lambda port: cycles.toggle_round(port.session),
+        has_figure,
+    ),
+    Command(
+        "cycle.mirror",
+        "Cycle",
+        "Mirror halves",
+        "",
+        "The second half is the first mirrored, half a round later, whichever is edited",
+        lambda port: cycles.toggle_mirror(port.session),
+        has_figure,
+    ),
+    Command(
+        "cycle.plant",
+        "Cycle",
+        "Plant feet",
+        "",
+        "Feet stay where they are while they are down; the chosen legs, or all",
+        lambda port: cycles.plant_feet(port.session),
+        _has_feet,
+    ),
+    Command(
+        "cycle.spot",
+        "Cycle",
+        "On the spot",
+        "",
+        "Take the travel out; it is kept as a trace, and can be put back",
+        lambda port: cycles.go_on_the_spot(port.session),
+        has_figure,
+    ),
+    Command(
+        "cycle.travel",
+        "Cycle",
+        "Travelling",
+        "",
+        "Put the travel back: as it was, or as the planted feet say",
+        lambda port: cycles.travel(port.session),
+        _has_feet,
+    ),
+    Command(
+        "cycle.root",
+        "Cycle",
+        "Travel to the root",
+        "",
+        "What the hips travel becomes the travel of the whole figure; nothing is seen to move",
+        lambda port: cycles.to_root(port.session),
+        has_figure,
+    ),
+)

@@ -1,0 +1,1 @@
+"""The motion shelf: what lies under the stage while cycles are made."""
