@@ -40,19 +40,19 @@ def toggle_round(session: Session) -> None:
 def go_on_the_spot(session: Session) -> None:
     """Take the travel out, in the directions that are chosen."""
     name, ways = session.figure_name, session.keying.travel
-    session.do("On the spot", lambda shot: on_the_spot(shot, name, ways))
+    session.do("On the spot", lambda shot: on_the_spot(shot, name, ways), in_step=False)
 
 
 def travel(session: Session) -> None:
     """Put the travel back."""
     name, ways = session.figure_name, session.keying.travel
-    session.do("Travel", lambda shot: travelling(shot, name, ways))
+    session.do("Travel", lambda shot: travelling(shot, name, ways), in_step=False)
 
 
 def to_root(session: Session) -> None:
     """Travel of the hips becomes that of the whole figure."""
     name, ways = session.figure_name, session.keying.travel
-    if not session.do("Travel to the root", lambda shot: to_the_root(shot, name, ways)):
+    if not session.do("Travel to the root", lambda shot: to_the_root(shot, name, ways), in_step=False):
         session.voice.tell("The hips do not travel: it is the whole figure that goes.")
 
 

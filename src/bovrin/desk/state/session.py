@@ -104,31 +104,32 @@ class Session(QObject):
 
     # -- what changes -------------------------------------------------------------------------------------------------
 
-    def do(self, words: str, change: Callable[[Shot], Shot]) -> bool:
-        """Make a change one undo step. A BovrinError is told, and nothing changes."""
+    def do(self, words: str, change: Callable[[Shot], Shot], *, in_step: bool = True) -> bool:
+        """Make a change one undo step. A BovrinError is told, and nothing changes. in_step: loops are kept in step with it,
+        unless it knows about loops itself."""
         try:
             new = change(self.shot)
         except BovrinError as error:
             self.document.preview(None)
             self.voice.fail(error)
             return False
-        return self.commit(words, new)
+        return self.commit(words, new, in_step=in_step)
 
-    def commit(self, words: str, new: Shot) -> bool:
+    def commit(self, words: str, new: Shot, *, in_step: bool = True) -> bool:
         """Take over a shot as one undo step; says whether anything changed. What is locked stays as it was.
 
         Changes that were not keyed yet are keyed with it when curves change, so that nothing is lost.
         """
-        new = self.unlocked(new)
+        new = self.unlocked(new, in_step=in_step)
         if new.unkeyed and _moves_otherwise(self.shot, new):
             frames = ", ".join(f"{u.frame:g}" for u in new.unkeyed)
             self.voice.tell(f"What was changed on {frames} is keyed now as well.")
             new = keep(new)
         return self.document.take_over(words, new)
 
-    def unlocked(self, new: Shot) -> Shot:
+    def unlocked(self, new: Shot, *, in_step: bool = True) -> Shot:
         """A shot in which what is locked is as it was; it is said what was held back. Loops stay loops."""
-        held, words = guarded(self.shot, kept_in_step(self.shot, new), self.keying)
+        held, words = guarded(self.shot, kept_in_step(self.shot, new) if in_step else new, self.keying)
         if words:
             self.voice.tell(words)
         return held
