@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from bovrin.craft.exact_keys import keyed_exactly_late
 from bovrin.craft.keys import KeyStyle, keyed, part_channels, poses_of
 from bovrin.craft.lag import lags_at, lags_there, pose_keys
+from bovrin.figure.layers import as_keys, layers_of
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, KeyRole, Rig, Shot
@@ -93,15 +94,22 @@ def posed_anew(
     shot: Shot, figure: str, frame: float, values: Mapping[int, float], scope: Scope, style: KeyStyle
 ) -> Shot:
     """Another pose on a frame: as an edit, but each channel that comes late there gets its value on a key that is as late."""
-    lags = lags_there(shot.curves(figure), frame)
+    lags, whole = lags_there(shot.curves(figure), frame), values
+    values = keys_for(shot, figure, frame, values)
     late = {i: frame + float(lags[i]) for i in values if lags[i]}
     parts = scope_parts(shot.figure(figure).rig, _touched(shot, figure, values), scope)
     ready = _prepared(shot, figure, frame, parts, lags, style)
-    made = edited_ready(shot, ready, figure, frame, {i: v for i, v in values.items() if i not in late}, style)
+    made = edited_ready(shot, ready, figure, frame, {i: v for i, v in whole.items() if i not in late}, style)
     curves = made.curves(figure)
     return made.with_curves(
         figure, curves.replaced({i: keyed(curves[i], at, values[i], style) for i, at in late.items()})
     )
+
+
+def keys_for(shot: Shot, figure: str, frame: float, values: Mapping[int, float]) -> Mapping[int, float]:
+    """What keys must say on a frame for a figure's channels to have these values there: over clips, what is to be added."""
+    layers = layers_of(shot, figure)
+    return values if layers is None else as_keys(layers, shot.figure(figure).rig, frame, dict(values))
 
 
 def _touched(shot: Shot, figure: str, values: Mapping[int, float]) -> list[int]:
@@ -114,6 +122,7 @@ def edited_ready(
 ) -> Shot:
     """An edit of a shot that was made `ready` for it (see `prepared`). What changes gets keys of the style, as if the motion
     had not been cut for it; what stays as it was keeps the motion it has."""
+    values = keys_for(shot, figure, frame, values)
     before, curves = shot.curves(figure), ready.curves(figure)
     late = late_keys(before, frame)
     changes = {}

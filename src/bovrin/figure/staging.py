@@ -14,6 +14,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.figure.gaze import looked
+from bovrin.figure.layers import Layers, beneath, layers_of, on_top
 from bovrin.figure.solve import Motion, motion_of, solve
 from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
@@ -65,20 +66,25 @@ class Staged:
 
 
 _kept = IdentityCache(256)
+Wanted = tuple[CurveSet, Rig, Layers | None, tuple[float]]
+"""What the joints of a figure at a frame hang on."""
 
 
 def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
     """What a figure does at frames (F,), or at one frame; a single frame is kept by what it hangs on."""
-    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    rig, curves, layers = shot.figure(figure).rig, shot.curves(figure), layers_of(shot, figure)
     at = np.atleast_1d(np.asarray(frames, float))
     if len(at) > KEPT_FRAMES:
-        return _staged(curves, rig, at)
-    return _kept.get((curves, rig, tuple(at.tolist())), lambda: _staged(curves, rig, at))
+        return _staged(curves, rig, layers, at)
+    return _kept.get((curves, rig, layers, tuple(at.tolist())), lambda: _staged(curves, rig, layers, at))
 
 
-def _staged(curves: CurveSet, rig: Rig, frames: Floats) -> Staged:
+def _staged(curves: CurveSet, rig: Rig, layers: Layers | None, frames: Floats) -> Staged:
     """The stages, in their order."""
-    return Staged(rig, frames, looked(rig, channel_values(curves, rig, frames)))
+    values = channel_values(curves, rig, frames)
+    if layers is not None:
+        values = on_top(layers, rig, *beneath(layers, rig, frames), values)
+    return Staged(rig, frames, looked(rig, values))
 
 
 def stance(shot: Shot, figure: str, frame: float) -> Stance:
@@ -88,8 +94,9 @@ def stance(shot: Shot, figure: str, frame: float) -> Stance:
 
 def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stance]:
     """The stances of some figures at a frame, by name: those with one rig are solved together."""
-    named = {name: (shot.curves(name), shot.figure(name).rig, (float(frame),)) for name in figures}
-    by_rig: dict[int, list[tuple[CurveSet, Rig, tuple[float]]]] = {}
+    at = (float(frame),)
+    named = {name: (shot.curves(name), shot.figure(name).rig, layers_of(shot, name), at) for name in figures}
+    by_rig: dict[int, list[Wanted]] = {}
     for keys in named.values():
         if not _kept.holds(keys):
             by_rig.setdefault(id(keys[1]), []).append(keys)
@@ -98,9 +105,9 @@ def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stanc
     return {name: stance(shot, name, frame) for name in named}
 
 
-def _solve_together(alike: list[tuple[CurveSet, Rig, tuple[float]]]) -> None:
+def _solve_together(alike: list[Wanted]) -> None:
     """Keep what figures of one rig do at a frame."""
-    apart = [_staged(curves, rig, np.array(frame)) for curves, rig, frame in alike]
+    apart = [_staged(curves, rig, layers, np.array(frame)) for curves, rig, layers, frame in alike]
     rig = alike[0][1]
     worlds = solve(rig, np.concatenate([one.values for one in apart]))
     for keys, one, world in zip(alike, apart, worlds, strict=True):

@@ -16,6 +16,7 @@ from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, Newer
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.figure_files import KEEP, keep_beside, lies_there, load_figure
 from bovrin.formats.files import read_bytes, write_atomically
+from bovrin.formats.project_clips import clip_of, lanes_of
 from bovrin.formats.project_data import (
     FORMAT,
     VERSION,
@@ -34,6 +35,7 @@ from bovrin.shot import (
     CHANGED,
     Blend,
     Card,
+    Clip,
     Contacts,
     CurveSet,
     Cycle,
@@ -165,11 +167,13 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
     cast = tuple(
         _with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders) for entry in project.cast
     )
+    clips = tuple(clip_of(row) for row in project.clips)
     return Shot(
         title=project.title,
         cast=cast,
-        take=_take(cast, project.take),
-        takes=tuple(_take(cast, take) for take in project.takes),
+        take=_take(cast, project.take, clips),
+        takes=tuple(_take(cast, take, clips) for take in project.takes),
+        clips=clips,
         markers=tuple(Marker(m.start, m.end, m.words, m.kind, m.pencil) for m in project.markers),
         first=project.first,
         last=project.last,
@@ -219,7 +223,7 @@ def _left(names: Collection[str], take: TakeData) -> tuple[LeftNote, ...]:
     return tuple(LeftNote(row.kind, row.figure, row.part, row.start, row.end) for row in take.left)
 
 
-def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:
+def _take(cast: tuple[Figure, ...], take: TakeData, clips: tuple[Clip, ...]) -> Take:
     curves = {figure.name: _curves(figure, take) for figure in cast}
     strangers = sorted(set(take.curves) - set(curves))
     if strangers:
@@ -237,7 +241,18 @@ def _take(cast: tuple[Figure, ...], take: TakeData) -> Take:
         _left(curves, take),
         _cycles(curves, take),
         _contacts(cast, take),
+        lanes_of(curves, take, clips),
+        _instead(cast, take),
     )
+
+
+def _instead(cast: tuple[Figure, ...], take: TakeData) -> dict[str, frozenset[str]]:
+    known = {figure.name: set(figure.rig.channel_names) for figure in cast}
+    for name, channels in take.instead.items():
+        strangers = sorted(set(channels) - known.get(name, set()))
+        if name not in known or strangers:
+            raise BadMotion(f"keys of '{name}' count instead of clips, which is not in the cast.")
+    return {name: frozenset(channels) for name, channels in take.instead.items()}
 
 
 def _cycles(names: Collection[str], take: TakeData) -> dict[str, Cycle]:

@@ -107,6 +107,44 @@ class CycleData(_Data):
     mirrored: bool = False
 
 
+class LaidData(_Data):
+    """A clip as it lies on a lane."""
+
+    clip: Name
+    at: Number
+    first: Number
+    last: Number
+    repeats: Number = 1.0
+    speed: Number = 1.0
+    strength: Number = 1.0
+    weight: CurveData | None = None
+    hold: Number = 0.0
+    mute: list[str] = []
+    how: Literal["over", "added"] = "over"
+    backwards: bool = False
+    follows: bool = True
+    in_step: bool = True
+
+
+class LaneData(_Data):
+    """A lane of clips."""
+
+    clips: list[LaidData]
+    muted: bool = False
+
+
+class ClipData(_Data):
+    """A stretch of motion kept under a name, its frames counted from its beginning."""
+
+    name: Name
+    length: Number
+    curves: dict[str, CurveData]
+    loops: bool = False
+    neutral: dict[str, Number] = {}
+    contacts: dict[str, list[tuple[Number, Number]]] = {}
+    figure: str = ""
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
@@ -121,6 +159,8 @@ class TakeData(_Data):
     left: list[LeftNoteData] = []
     cycles: dict[str, CycleData] = {}
     contacts: dict[str, dict[str, list[tuple[Number, Number]]]] = {}
+    lanes: dict[str, list[LaneData]] = {}
+    instead: dict[str, list[str]] = {}
 
 
 class MarkerData(_Data):
@@ -184,6 +224,7 @@ class ProjectData(_Data):
     spots: list[SpotData] = []
     limits: dict[str, Number] = {}
     drawings: list[DrawingData] = []
+    clips: list[ClipData] = []
     format: Literal["bovrin shot"] = FORMAT
     version: int = VERSION
 

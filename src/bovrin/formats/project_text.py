@@ -13,6 +13,7 @@ import numpy as np
 
 from bovrin.errors import CannotWrite
 from bovrin.formats.files import whole_letters
+from bovrin.formats.project_clips import clip_row, lane_row
 from bovrin.formats.project_data import (
     FORMAT,
     VERSION,
@@ -59,6 +60,8 @@ def shot_to_text(shot: Shot) -> str:
     if shot.limits:
         head["limits"] = dict(shot.limits)
     lines = [f" {_json(k)}: {_json(v)}," for k, v in head.items()]
+    if shot.clips:
+        lines.append(' "clips": [\n  ' + ",\n  ".join(_json(clip_row(clip)) for clip in shot.clips) + "\n ],")
     lines.append(f' "take": {_take_text(shot, shot.take)}')
     if shot.takes:
         lines[-1] += ","
@@ -88,6 +91,10 @@ def _take_text(shot: Shot, take: Take) -> str:
     if take.contacts:
         set_ = {name: {limb: list(own) for limb, own in rows.items()} for name, rows in take.contacts.items()}
         carried += f'"contacts": {_json(set_)}, '
+    if take.lanes:
+        carried += f'"lanes": {_json({name: [lane_row(lane) for lane in own] for name, own in take.lanes.items()})}, '
+    if take.instead:
+        carried += f'"instead": {_json({name: sorted(own) for name, own in take.instead.items() if own})}, '
     if take.order:
         carried += f'"order": {take.order}, '
     if take.span is not None:

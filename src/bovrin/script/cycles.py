@@ -13,9 +13,9 @@ from bovrin.craft.cycle import plant as _plant
 from bovrin.craft.cycle import rounds as _rounds
 from bovrin.craft.cycle import spot as _spot
 from bovrin.craft.cycle.gaits import gaits_for
+from bovrin.figure.feet import footholds
 from bovrin.measure.gait import contacts as _contacts
 from bovrin.measure.gait import slide as _slide
-from bovrin.measure.gait.footing import footholds
 from bovrin.measure.gait.stride import Stride
 from bovrin.measure.gait.stride import stride as _stride
 from bovrin.shot import Pose, Shot, Stretch

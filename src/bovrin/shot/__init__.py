@@ -1,5 +1,6 @@
 """The document: frozen values and their invariants."""
 
+from bovrin.shot.clip import Clip, Laid, Lane
 from bovrin.shot.curve import Curve, CurveSet, EndKind, HandleKind, Key, KeyRole
 from bovrin.shot.cycle import Contacts, Cycle, Stretch, contacts_of
 from bovrin.shot.document import (
@@ -51,6 +52,7 @@ __all__ = [
     "Card",
     "Channel",
     "ChannelRole",
+    "Clip",
     "Contacts",
     "Control",
     "ControlKind",
@@ -68,6 +70,8 @@ __all__ = [
     "Joint",
     "Key",
     "KeyRole",
+    "Laid",
+    "Lane",
     "LeftNote",
     "Limb",
     "Marker",

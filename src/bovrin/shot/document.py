@@ -10,6 +10,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
 from bovrin.shot.cycle import Contacts, Cycle, contacts_of
 from bovrin.shot.drawing import Drawing
@@ -172,7 +173,8 @@ class Take:
 
     traces: earlier curves, kept to compare with and to go back to. order: takes are listed by it, then by name. span: the
     range of a take that is kept aside; that of the take which is worked on is the shot's. left: notes of the proof that are
-    left as they are. cycles: loops, by figure. contacts: when limbs are down, by figure, where the animator set it.
+    left as they are. cycles: loops, by figure. contacts: when limbs are down, by figure, where the animator set it. lanes: clips
+    under the keys, by figure, the lowest lane first. instead: channels whose keys count instead of the clips', not on top.
     """
 
     name: str
@@ -184,9 +186,11 @@ class Take:
     left: tuple[LeftNote, ...] = ()
     cycles: Mapping[str, Cycle] = field(default_factory=dict)
     contacts: Mapping[str, Contacts] = field(default_factory=dict)
+    lanes: Mapping[str, tuple[Lane, ...]] = field(default_factory=dict)
+    instead: Mapping[str, frozenset[str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        for name in ("curves", "cards", "cycles", "contacts"):
+        for name in ("curves", "cards", "cycles", "contacts", "lanes", "instead"):
             object.__setattr__(self, name, MappingProxyType(dict(getattr(self, name))))
 
     def with_curves(self, figure: str, curves: CurveSet) -> Take:
@@ -218,7 +222,10 @@ class Take:
         left = tuple(note.moved(where) for note in self.left)
         cycles = {name: cycle.moved(where) for name, cycle in self.cycles.items()}
         contacts = {name: _moved(own, where) for name, own in self.contacts.items()}
-        return replace(self, curves=curves, cards=cards, span=span, left=left, cycles=cycles, contacts=contacts)
+        lanes = {name: tuple(lane.moved(where) for lane in own) for name, own in self.lanes.items()}
+        return replace(
+            self, curves=curves, cards=cards, span=span, left=left, cycles=cycles, contacts=contacts, lanes=lanes
+        )
 
     def without(self, figure: str) -> Take:
         """A copy that holds nothing of a figure."""
@@ -230,6 +237,8 @@ class Take:
             left=tuple(note for note in self.left if note.figure != figure),
             cycles={name: found for name, found in self.cycles.items() if name != figure},
             contacts={name: found for name, found in self.contacts.items() if name != figure},
+            lanes={name: found for name, found in self.lanes.items() if name != figure},
+            instead={name: found for name, found in self.instead.items() if name != figure},
         )
 
 
@@ -245,6 +254,12 @@ class Unkeyed:
     figure: str
     frame: float
     before: CurveSet
+
+
+def _check_names(what: str, names: list[str]) -> None:
+    """BadMotion when two things of a kind share a name."""
+    if len(set(names)) != len(names):
+        raise BadMotion(f"two {what} of the shot share a name.")
 
 
 LONGEST, FARTHEST = 200_000, 10_000_000
@@ -276,6 +291,8 @@ class Shot:
 
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
 
+    clips: motions kept under names; lanes of takes hold them by those.
+
     spots: points whose arcs are kept. drawings: what is drawn on the stage, by frame. limits: thresholds of the proof that are
     not the usual ones, by kind.
     """
@@ -296,6 +313,7 @@ class Shot:
     spots: tuple[Spot, ...] = ()
     limits: tuple[tuple[str, float], ...] = ()
     drawings: tuple[Drawing, ...] = ()
+    clips: tuple[Clip, ...] = ()
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
@@ -313,11 +331,9 @@ class Shot:
         frames = [drawing.frame for drawing in self.drawings]
         if any(b <= a for a, b in pairwise(frames)):
             raise BadMotion("two drawings of the shot lie on one frame, or not in their order.")
-        names = [figure.name for figure in self.cast]
-        if len(set(names)) != len(names):
-            raise BadMotion("two figures of the shot share a name.")
-        if len({take.name for take in self.all_takes}) != len(self.all_takes):
-            raise BadMotion("two takes of the shot share a name.")
+        _check_names("clips", [clip.name for clip in self.clips])
+        _check_names("figures", [figure.name for figure in self.cast])
+        _check_names("takes", [take.name for take in self.all_takes])
         for figure in self.cast:
             for take in self.all_takes:
                 curves = take.curves.get(figure.name)
@@ -373,6 +389,24 @@ class Shot:
     def with_contacts(self, name: str, contacts: Contacts) -> Shot:
         """A copy in which limbs of a figure are down as set."""
         return replace(self, take=self.take.with_contacts(name, contacts))
+
+    def clip(self, name: str) -> Clip:
+        """The clip of that name."""
+        for clip in self.clips:
+            if clip.name == name:
+                return clip
+        known = ", ".join(clip.name for clip in self.clips) or "none yet"
+        raise UnknownName(f"there is no clip '{name}'.", advice=f"Clips: {known}.")
+
+    def lanes(self, name: str) -> tuple[Lane, ...]:
+        """The lanes of a figure in the shot's take, the lowest first."""
+        return self.take.lanes.get(name, ())
+
+    def with_lanes(self, name: str, lanes: Iterable[Lane]) -> Shot:
+        """A copy in which a figure has these lanes."""
+        others = {figure: own for figure, own in self.take.lanes.items() if figure != name}
+        wanted = tuple(lanes)
+        return replace(self, take=replace(self.take, lanes={**others, name: wanted} if wanted else others))
 
     def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
         """A copy with one figure more."""

@@ -17,10 +17,10 @@ from bovrin.craft.cycle.half import kept_in_step
 from bovrin.craft.cycle.new_cycle import body_control
 from bovrin.craft.keys import poses_of
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.figure.feet import footholds
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.figure.setup import taken_for
 from bovrin.measure.gait.contacts import cycle_contacts
-from bovrin.measure.gait.footing import footholds
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import raised
 from bovrin.motion.insert import inserted

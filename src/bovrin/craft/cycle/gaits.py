@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion
-from bovrin.measure.gait.footing import Foothold
+from bovrin.figure.feet import Foothold
 
 
 class Gait(NamedTuple):

@@ -14,12 +14,12 @@ from bovrin.craft.cycle.gaits import Gait, gait_for, in_table_order, sides_alter
 from bovrin.craft.cycle.round_fit import line
 from bovrin.craft.exact_keys import EASED
 from bovrin.errors import BadMotion
+from bovrin.figure.feet import Foothold, footholds
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import move_values, rest_plan, rest_turns
 from bovrin.figure.setup import taken_for
 from bovrin.figure.solve import solve
-from bovrin.measure.gait.footing import Foothold, footholds
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate
 from bovrin.shot import (
     Card,

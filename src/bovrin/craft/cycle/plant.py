@@ -21,13 +21,13 @@ from bovrin.craft.cycle.rounds import begun_at, gained
 from bovrin.craft.fitted_spans import fitted
 from bovrin.craft.modes import limb_named, set_mode
 from bovrin.errors import BadMotion
+from bovrin.figure.feet import Footing, bearing_steps, footing_of
 from bovrin.figure.fit import LimbMode
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import rest_plan
 from bovrin.figure.staging import Staged, staged
 from bovrin.measure.gait.contacts import LOW_OUT, contacts
-from bovrin.measure.gait.footing import Footing, bearing_steps, footing_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import ChannelRole, Curve, CurveSet, Cycle, EndKind, Rig, Shot, Stretch

@@ -14,11 +14,11 @@ from bovrin.craft.cycle.rounds import TRAVELS, gained
 from bovrin.craft.mirror_travel import hips_control, travelling_hips
 from bovrin.craft.travel import travel_to_whole
 from bovrin.errors import BadMotion
+from bovrin.figure.feet import bearing_steps, footing_of
 from bovrin.figure.plan import columns
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns
 from bovrin.figure.staging import staged
 from bovrin.measure.gait.contacts import contacts
-from bovrin.measure.gait.footing import bearing_steps, footing_of
 from bovrin.measure.gait.slide import slide_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import about

@@ -7,7 +7,7 @@ from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.passes import CYCLE as CYCLE_PASS
 from bovrin.desk.state.session import Session
-from bovrin.measure.gait.footing import footholds
+from bovrin.figure.feet import footholds
 
 
 def _has_feet(session: Session) -> bool:

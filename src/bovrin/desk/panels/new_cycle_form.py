@@ -11,7 +11,7 @@ from bovrin.craft.cycle.new_cycle import new_cycle
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, push_button
 from bovrin.desk.state.session import Session
-from bovrin.measure.gait.footing import footholds
+from bovrin.figure.feet import footholds
 from bovrin.shot import Figure, Unit
 
 USUAL = {

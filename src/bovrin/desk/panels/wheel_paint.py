@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from bovrin.desk.kit.look import CENTRE, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.state.going import Reading
-from bovrin.measure.gait.footing import Foothold
+from bovrin.figure.feet import Foothold
 from bovrin.shot import Cycle, KeyRole, Shot, Stretch
 
 RIM, RING, GAP = 74.0, 8.0, 3.0

@@ -13,8 +13,9 @@ from bovrin.craft.keys import poses_of
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.document import Document
 from bovrin.errors import BovrinError
+from bovrin.figure.feet import Foothold, footholds
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
-from bovrin.measure.gait.footing import Foothold, footholds, footing
+from bovrin.measure.gait.footing import footing
 from bovrin.measure.gait.slide import slid
 from bovrin.measure.gait.stride import Stride, stride
 from bovrin.shot import Cycle, Figure, Shot, Stretch

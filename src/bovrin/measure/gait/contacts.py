@@ -5,7 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.measure.gait.footing import Footing, footing
+from bovrin.figure.fade_feet import down_on_lane
+from bovrin.figure.feet import Footing, footholds
+from bovrin.figure.layers import layers_of
+from bovrin.measure.gait.footing import footing
 from bovrin.shot import Cycle, Shot, Stretch
 
 Floats = NDArray[np.float64]
@@ -13,10 +16,8 @@ Bools = NDArray[np.bool_]
 
 LOW_IN, LOW_OUT = 0.035, 0.07
 """Shares of a leg's length: how low a point of a foot comes down, and how high it is when it has left."""
-SLOW_IN, SLOW_OUT = 0.7, 1.4
+SLOW_IN, SLOW_OUT = 0.4, 1.2
 """Legs' lengths a second against the ground: how slow it comes down, and how fast it is when it has left."""
-SHORTEST = 2
-"""Frames that a contact has at least."""
 
 
 def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
@@ -27,7 +28,9 @@ def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
     cycle = shot.cycle(figure)
     if cycle is None:
         frames = np.arange(np.ceil(shot.first), np.floor(shot.last) + 1)
-        return {**found_contacts(footing(shot, figure, frames), shot.frame_rate), **_set(shot, figure)}
+        told = _told_by_clips(shot, figure, frames)
+        found = {} if told is not None else found_contacts(footing(shot, figure, frames), shot.frame_rate)
+        return {**found, **(told or {}), **_set(shot, figure)}
     one = cycle_contacts(shot, figure, cycle)
     return {limb: _over_range(spans, cycle, shot.first, shot.last) for limb, spans in one.items()}
 
@@ -38,6 +41,21 @@ def cycle_contacts(shot: Shot, figure: str, cycle: Cycle) -> dict[str, list[Stre
     frames = np.arange(np.floor(cycle.first - length), np.ceil(cycle.last + length) + 1)
     found = found_contacts(footing(shot, figure, frames), shot.frame_rate)
     return {**{limb: _one_round(spans, cycle) for limb, spans in found.items()}, **_set(shot, figure)}
+
+
+def _told_by_clips(shot: Shot, figure: str, frames: Floats) -> dict[str, list[Stretch]] | None:
+    """The contacts that the lowest lane's clips know; None where they do not know them of every foot."""
+    layers = layers_of(shot, figure)
+    rig = shot.figure(figure).rig
+    if layers is None or not footholds(rig):
+        return None
+    told = {}
+    for foot in footholds(rig):
+        down = down_on_lane(layers.lanes[0], layers.clips, rig, foot.name, frames)
+        if down is None:
+            return None
+        told[foot.name] = _stretches(down, down[:-1] & down[1:], frames)
+    return told
 
 
 def _set(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
@@ -69,28 +87,34 @@ def found_contacts(feet: Footing, frame_rate: float) -> dict[str, list[Stretch]]
     """By foot, the stretches in which heel or ball is low and goes along with the ground, slow against it."""
     if not feet.feet:
         return {}
-    down = planted_rows(feet, frame_rate)
-    return {foot.name: _stretches(down[n], feet.frames) for n, foot in enumerate(feet.feet)}
+    down, slow = planted_rows(feet, frame_rate)
+    return {foot.name: _stretches(down[n], slow[n], feet.frames) for n, foot in enumerate(feet.feet)}
 
 
-def planted_rows(feet: Footing, frame_rate: float) -> Bools:
-    """Which feet (N,) are down on which frames (F,): (N, F)."""
+def planted_rows(feet: Footing, frame_rate: float) -> tuple[Bools, Bools]:
+    """Which feet are down on which frames (N, F), and between which frames they go slow enough to come down (N, F - 1)."""
     count = len(feet.frames)
-    legs = np.array([foot.leg for foot in feet.feet])[:, None]
+    legs = np.array([foot.leg for foot in feet.feet])[:, None, None]
+    height = feet.heights
     if count < 2:
-        return np.asarray(feet.heights.min(2) < LOW_IN * legs)
+        return np.asarray((height < LOW_IN * legs).any(2)), np.zeros((len(feet.feet), 0), bool)
     step = np.linalg.norm(feet.steps - feet.treadmill(frame_rate), axis=3) * frame_rate
     speed = np.minimum(np.concatenate([step, step[:, -1:]], 1), np.concatenate([step[:, :1], step], 1))
-    height = feet.heights
-    inside = ((height < LOW_IN * legs[..., None]) & (speed < SLOW_IN * legs[..., None])).any(2)
-    outside = ~((height < LOW_OUT * legs[..., None]) & (speed < SLOW_OUT * legs[..., None])).any(2)
+    inside = ((height < LOW_IN * legs) & (speed < SLOW_IN * legs)).any(2)
+    outside = ~((height < LOW_OUT * legs) & (speed < SLOW_OUT * legs)).any(2)
     rows = np.arange(count)
     came = np.maximum.accumulate(np.where(inside, rows, -1), axis=1)
     left = np.maximum.accumulate(np.where(outside, rows, -1), axis=1)
-    return np.asarray(came > left)
+    low = np.maximum(height[:, :-1], height[:, 1:]) < LOW_OUT * legs
+    return np.asarray(came > left), np.asarray((low & (step < SLOW_IN * legs)).any(2))
 
 
-def _stretches(down: Bools, frames: Floats) -> list[Stretch]:
+def _stretches(down: Bools, slow: Bools, frames: Floats) -> list[Stretch]:
+    """The stretches of frames that are down; a foot goes slow from the first frame of each on, and up to the last."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], down, [False]]).astype(int)))
-    spans = [(a, b - 1) for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)]
-    return [(float(frames[a]), float(frames[b])) for a, b in spans if b - a + 1 >= SHORTEST]
+    found = []
+    for first, last in zip(edges[::2].tolist(), (edges[1::2] - 1).tolist(), strict=True):
+        between = np.flatnonzero(slow[first:last])
+        if len(between):
+            found.append((float(frames[first + between[0]]), float(frames[first + between[-1] + 1])))
+    return found

@@ -1,137 +1,20 @@
-"""Where feet are, frame by frame: heel and ball of each, the ground under them, and the treadmill of a walk on the spot."""
+"""Where feet are on some frames of a shot."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import plan_of
+from bovrin.figure.feet import Footing, footing_of
 from bovrin.figure.staging import staged
-from bovrin.shot import Limb, Rig, Shot
+from bovrin.shot import Shot
 
 Floats = NDArray[np.float64]
-
-LOW = 0.06
-"""Share of a leg's length over the ground within which a foot can bear."""
-BEARS = 0.02
-"""Share of a leg's length over the ground below which heel or ball bears, as a rule."""
-FLAT = 1e-3
-"""Metres within which heel and ball are as low as one another."""
-GOES = 0.5
-"""Legs' lengths that a body goes when it is it that travels, not the ground."""
-STANDS = 0.05
-"""Legs' lengths a second below which planted feet do not run back: the figure does not walk on the spot."""
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Foothold:
-    """A foot: its limb's number and name, its joints, and heel and ball on the ground in their axes, metres.
-
-    heel hangs on the ankle's joint, ball on the toes'; `leg` is how long the leg is, `rest` where the ankle is at rest (3,).
-    """
-
-    limb: int
-    name: str
-    ankle: int
-    toes: int
-    heel: Floats
-    ball: Floats
-    leg: float
-    rest: Floats
-
-
-@cached_by_identity(16)
-def footholds(rig: Rig) -> tuple[Foothold, ...]:
-    """The feet of a rig."""
-    world = plan_of(rig).rest_world
-    return tuple(_foothold(n, limb, world) for n, limb in enumerate(rig.limbs) if limb.foot is not None)
-
-
-def _foothold(number: int, limb: Limb, world: Floats) -> Foothold:
-    assert limb.foot is not None
-    ankle, toes = world[limb.end], world[limb.foot.toes]
-    heel = ankle[:3, 3] + limb.foot.heel
-    ball = ankle[:3, 3] + limb.foot.ball
-    ball[1] = min(heel[1], ball[1])
-    joints = world[[limb.upper, limb.middle, limb.end], :3, 3]
-    leg = float(np.linalg.norm(np.diff(joints, axis=0), axis=1).sum())
-    inside = [turn[:3, :3].T @ (place - turn[:3, 3]) for turn, place in ((ankle, heel), (toes, ball))]
-    return Foothold(number, limb.name, limb.end, limb.foot.toes, inside[0], inside[1], leg, ankle[:3, 3])
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Footing:
-    """Feet over frames (F,), in a row: points (N, F, 2, 3), heels and balls in the world; body (F, 3), the middle of where legs
-    begin; metres."""
-
-    feet: tuple[Foothold, ...]
-    frames: Floats
-    points: Floats
-    body: Floats
-
-    @cached_property
-    def steps(self) -> Floats:
-        """How far each point goes over the ground from a frame to the next, metres a frame (N, F - 1, 2, 3)."""
-        gaps = np.diff(self.frames)[:, None, None]
-        return np.asarray(np.diff(self.points, axis=1) * [1.0, 0.0, 1.0] / gaps)
-
-    @cached_property
-    def level(self) -> float:
-        """How high the ground is, metres: 0, or where the feet are lowest when they never come near it."""
-        lowest = float(self.points[..., 1].min()) if self.points.size else 0.0
-        leg = min((foot.leg for foot in self.feet), default=1.0)
-        return 0.0 if abs(lowest) < LOW * leg else lowest
-
-    @cached_property
-    def heights(self) -> Floats:
-        """How high each point is over the ground (N, F, 2), metres."""
-        return np.asarray(self.points[..., 1] - self.level)
-
-    def treadmill(self, frame_rate: float) -> Floats:
-        """How the ground runs under a figure (3,), metres a frame: as feet that bear do; 0 where they stand or it goes itself."""
-        if len(self.frames) < 3 or not self.feet:
-            return np.zeros(3)
-        leg = float(np.mean([own.leg for own in self.feet]))
-        if np.ptp(self.body[:, [0, 2]], axis=0).max() > GOES * leg:
-            return np.zeros(3)
-        bears = np.maximum(self.heights[:, :-1], self.heights[:, 1:]) < BEARS * leg
-        steps = self.steps[bears]
-        if not len(steps):
-            return np.zeros(3)
-        middle = np.asarray(np.median(steps, axis=0))
-        return middle if float(np.linalg.norm(middle)) * frame_rate > STANDS * leg else np.zeros(3)
 
 
 def footing(shot: Shot, figure: str, frames: Floats | Sequence[float]) -> Footing:
     """The feet of a figure at frames (F,)."""
     at = np.asarray(frames, float)
     return footing_of(shot.figure(figure).rig, at, staged(shot, figure, at).world)
-
-
-def footing_of(rig: Rig, frames: Floats, world: Floats) -> Footing:
-    """The feet of joints' matrices (F, J, 4, 4) at frames (F,)."""
-    feet = footholds(rig)
-    points = np.empty((len(feet), len(frames), 2, 3))
-    for n, foot in enumerate(feet):
-        for k, (joint, inside) in enumerate(((foot.ankle, foot.heel), (foot.toes, foot.ball))):
-            points[n, :, k] = world[:, joint, :3, :3] @ inside + world[:, joint, :3, 3]
-    tops = [rig.limbs[foot.limb].upper for foot in feet]
-    body = world[:, tops][..., :3, 3].mean(1) if tops else world[:, 0, :3, 3]
-    return Footing(feet, frames, points, body)
-
-
-def bearing_steps(points: Floats, heights: Floats, ground: Floats) -> Floats:
-    """How far what bears of a foot goes over the ground from a frame to the next (F - 1, 3); heights are left out.
-
-    points : (F, 2, 3), heel and ball; heights : (F, 2); ground : (F - 1, 3), how far the ground itself goes. The lower of the two
-    bears; when the foot lies flat, it is the one that goes less, since feet turn on the spot.
-    """
-    steps = (np.diff(points, axis=0) - ground[:, None]) * [1.0, 0.0, 1.0]
-    high = np.maximum(heights[:-1], heights[1:])
-    size = np.where(high <= high.min(1, keepdims=True) + FLAT, np.linalg.norm(steps, axis=2), np.inf)
-    return np.asarray(steps[np.arange(len(steps)), size.argmin(1)])

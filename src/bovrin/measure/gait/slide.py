@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.feet import Footing, bearing_steps
 from bovrin.measure.gait.contacts import contacts
-from bovrin.measure.gait.footing import Footing, bearing_steps, footing
+from bovrin.measure.gait.footing import footing
 from bovrin.shot import Shot, Stretch
 
 Floats = NDArray[np.float64]

@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
+from bovrin.figure.feet import Footing
 from bovrin.figure.staging import staged
 from bovrin.figure.unequal import unequal_limbs
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
-from bovrin.measure.gait.footing import Footing, footing
+from bovrin.measure.gait.footing import footing
 from bovrin.shot import Cycle, Shot, Stretch
 
 Floats = NDArray[np.float64]

@@ -1,0 +1,1 @@
+"""Clips: kept, laid on lanes, changed there, faded, and turned back into keys."""

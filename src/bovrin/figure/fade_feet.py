@@ -1,0 +1,184 @@
+"""Feet through a fade: where two clips are mixed, a foot that is down stays where it came down, and the hips give way for it.
+
+The way it is moved comes and goes as in L. Kovar, J. Schreiner and M. Gleicher, "Footskate cleanup for motion capture editing",
+SCA 2002; when a foot is down, the clips' contacts say.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
+
+from bovrin.caching import cached_by_identity
+from bovrin.figure.feet import Footing, bearing_steps, footing_of
+from bovrin.figure.lane import Layer, Piece, Track, lane_values, progress_of, track_of
+from bovrin.figure.plan import columns, plan_of
+from bovrin.figure.rest_space import rest_plan
+from bovrin.figure.setup import taken_for
+from bovrin.figure.solve import solve
+from bovrin.shot import Clip, ControlKind, Lane, Rig
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+RELEASE = 6
+"""Frames over which a foot goes back to its own way after it has left."""
+GIVES = 7
+"""Frames over which the hips give way, and the share of a leg's length by which they do at most."""
+MOST = 0.2
+SMALL = 1e-5
+
+
+class Corrections(NamedTuple):
+    """What is added to some channels (K,) on whole frames (W,): by (W, K)."""
+
+    frames: Floats
+    channels: list[int]
+    by: Floats
+
+
+def with_feet(layer: Layer, lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats) -> Layer:
+    """What a lane says, with the feet of its fades where they came down."""
+    for found in fade_corrections(lane, clips, rig):
+        rows = np.flatnonzero((frames > found.frames[0]) & (frames < found.frames[-1]))
+        if len(rows):
+            for k, channel in enumerate(found.channels):
+                layer.values[rows, channel] += np.interp(frames[rows], found.frames, found.by[:, k])
+    return layer
+
+
+@cached_by_identity(64)
+def fade_corrections(lane: Lane, clips: tuple[Clip, ...], rig: Rig) -> tuple[Corrections, ...]:
+    """The corrections of every fade of a lane whose clips know when feet are down."""
+    track = track_of(lane, clips, rig)
+    found = []
+    for index in range(1, len(track.pieces)):
+        piece, before = track.pieces[index], track.pieces[index - 1]
+        if piece.fades > piece.laid.at and piece.clip.contacts and before.clip.contacts:
+            made = _of_fade(lane, clips, rig, track, index)
+            if made is not None:
+                found.append(made)
+    return tuple(found)
+
+
+def _of_fade(lane: Lane, clips: tuple[Clip, ...], rig: Rig, track: Track, index: int) -> Corrections | None:
+    piece, before = track.pieces[index], track.pieces[index - 1]
+    around = max(piece.span / piece.laid.speed, before.span / before.laid.speed)
+    frames = np.arange(np.floor(piece.laid.at - around), np.ceil(piece.fades + around) + 1)
+    layer = lane_values(lane, clips, rig, frames, lowest=True)
+    if layer is None:
+        return None
+    values = np.where(layer.mask, layer.values, np.asarray(rig.defaults))
+    world = solve(rig, values)
+    feet = footing_of(rig, frames, world)
+    moves = np.zeros((len(feet.feet), len(frames), 3))
+    for n, foot in enumerate(feet.feet):
+        down = _down(track, index, foot.name, frames)
+        moves[n] = _held(feet, n, down, piece.laid.at, piece.fades)
+    if np.abs(moves).max(initial=0.0) < SMALL:
+        return None
+    return _as_channels(rig, frames, world, feet, moves)
+
+
+def _down(track: Track, index: int, foot: str, frames: Floats) -> Bools:
+    """On which frames (F,) a foot is down: as the clip has it that is seen more."""
+    states = [_down_in(track, n, foot, frames) for n in (index - 1, index)]
+    return np.where(track.pieces[index].share(frames) < 0.5, states[0], states[1])
+
+
+def down_on_lane(lane: Lane, clips: tuple[Clip, ...], rig: Rig, foot: str, frames: Floats) -> Bools | None:
+    """On which frames (F,) a foot is down, as the clips of a lane have it; None where they do not say."""
+    track = track_of(lane, clips, rig)
+    if not track.pieces or any(foot not in piece.clip.contacts for piece in track.pieces):
+        return None
+    found = _down_in(track, 0, foot, frames)
+    for index in range(1, len(track.pieces)):
+        found = np.where(track.pieces[index].share(frames) >= 0.5, _down_in(track, index, foot, frames), found)
+    return found
+
+
+def _down_in(track: Track, index: int, foot: str, frames: Floats) -> Bools:
+    piece: Piece = track.pieces[index]
+    at = piece.laid.first + progress_of(track, index, frames)
+    length = piece.clip.length
+    found = np.zeros(len(frames), bool)
+    for start, end in piece.clip.contacts.get(foot, ()):
+        inside = (at - start) % length <= end - start + 1e-6 if piece.clip.loops else (at >= start) & (at <= end)
+        found |= inside
+    return found
+
+
+def _held(feet: Footing, number: int, down: Bools, start: float, end: float) -> Floats:
+    """How far a foot is moved (F, 3) so that it stays where it came down, in the contacts that a fade touches."""
+    frames = feet.frames
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], down, [False]]).astype(int)))
+    spans = list(zip(edges[::2].tolist(), (edges[1::2] - 1).tolist(), strict=True))
+    by = np.zeros((len(frames), 3))
+    still = np.zeros((len(frames) - 1, 3))
+    for n, (first, last) in enumerate(spans):
+        if last <= first or frames[last] <= start or frames[first] >= end:
+            continue
+        rows = np.arange(first, last + 1)
+        steps = bearing_steps(feet.points[number, rows], feet.heights[number, rows], still[first:last])
+        by[rows[1:]] -= np.cumsum(steps, axis=0)
+        by[rows, 1] -= feet.heights[number, rows].min(1)
+        until = spans[n + 1][0] if n + 1 < len(spans) else len(frames)
+        count = min(RELEASE, max((until - last) // 2, 1), len(frames) - 1 - last)
+        t = np.arange(1, count + 1) / (count + 1)
+        by[last + 1 : last + 1 + count] += by[last] * (1 - t * t * (3 - 2 * t))[:, None]
+        rise = min(RELEASE, first)
+        if rise and abs(by[first, 1]) > SMALL:  # it comes down where the ground is
+            t = 1 - np.arange(1, rise + 1) / (rise + 1)
+            by[first - rise : first, 1] += (by[first, 1] * t * t * (3 - 2 * t))[::-1]
+    return by
+
+
+def _as_channels(rig: Rig, frames: Floats, world: Floats, feet: Footing, moves: Floats) -> Corrections:
+    """Moves of feet (N, F, 3) in the world as what is added to goals' channels, and what the hips give way."""
+    back = plan_of(rig).root_back
+    root = world[:, 0] if back is None else world[:, 0] @ back
+    into = np.linalg.inv(root[:, :3, :3])
+    channels: list[int] = []
+    rows: list[Floats] = []
+    drop = np.zeros(len(frames))
+    for n, foot in enumerate(feet.feet):
+        if np.abs(moves[n]).max() < SMALL:
+            continue
+        own = (into @ moves[n][..., None])[..., 0]
+        for axis, channel in enumerate(columns(rig, rig.limbs[foot.limb].goal, "translate")):
+            if channel >= 0:
+                channels.append(channel)
+                rows.append(own[:, axis])
+        drop = np.maximum(drop, _needed(rig, foot.limb, foot.ankle, world, moves[n]))
+    if drop.max(initial=0.0) > SMALL:
+        smooth = uniform_filter1d(maximum_filter1d(drop, GIVES, mode="nearest"), GIVES, mode="nearest")
+        for channel, sign in _hips_up(rig):
+            channels.append(channel)
+            rows.append(-sign * smooth)
+    return Corrections(frames, channels, np.stack(rows, -1) if rows else np.zeros((len(frames), 0)))
+
+
+def _needed(rig: Rig, limb: int, ankle: int, world: Floats, move: Floats) -> Floats:
+    """Metres by which the hips must be lower (F,) for a leg to reach where its foot is moved to."""
+    plan = plan_of(rig).limbs
+    assert plan is not None
+    full = float(plan.length_upper[limb] + plan.length_middle[limb] - plan.room[limb])
+    away = world[:, ankle, :3, 3] + move - world[:, rig.limbs[limb].upper, :3, 3]
+    room = np.sqrt(np.maximum(full**2 - (away[:, [0, 2]] ** 2).sum(1), 0.0))
+    moved = np.abs(move).max(1) > SMALL
+    return np.where(moved, np.clip(-room - away[:, 1], 0.0, MOST * full), 0.0)
+
+
+def _hips_up(rig: Rig) -> list[tuple[int, float]]:
+    """The channels that lift the hips, and how much of each is up."""
+    hips, plan = taken_for(rig).hips, rest_plan(rig)
+    for control, what in enumerate(rig.controls):
+        row = np.flatnonzero(plan.movers == control)
+        if what.joint == hips and what.kind is ControlKind.JOINT and len(row):
+            up = plan.move_axes[row[0]][1]
+            cols = columns(rig, control, "translate")
+            return [(c, float(up[axis])) for axis, c in enumerate(cols) if c >= 0 and abs(up[axis]) > 1e-9]
+    return []

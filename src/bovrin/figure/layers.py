@@ -1,0 +1,70 @@
+"""Layers: lanes of clips under the keys of a figure, from the lowest up, and the keys on top of them."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.figure.fade_feet import with_feet
+from bovrin.figure.lane import lane_values
+from bovrin.figure.mixing import added, mixed
+from bovrin.shot import Clip, Lane, Rig, Shot
+
+Floats = NDArray[np.float64]
+
+
+class Layers(NamedTuple):
+    """The lanes of a figure that are heard, the lowest first, the clips on them, and the channels whose keys count instead."""
+
+    lanes: tuple[Lane, ...]
+    clips: tuple[Clip, ...]
+    instead: frozenset[str]
+
+
+def layers_of(shot: Shot, figure: str) -> Layers | None:
+    """The layers of a figure; None where nothing lies under its keys."""
+    lanes = tuple(lane for lane in shot.lanes(figure) if lane.laid and not lane.muted)
+    if not lanes:
+        return None
+    names = {one.clip for lane in lanes for one in lane.laid}
+    clips = tuple(clip for clip in shot.clips if clip.name in names)
+    return Layers(lanes, clips, shot.take.instead.get(figure, frozenset()))
+
+
+def beneath(layers: Layers, rig: Rig, frames: Floats) -> tuple[Floats, NDArray[np.bool_]]:
+    """What lies under the keys: values (F, C), defaults where there is nothing, and which channels (C,) clips move."""
+    base = np.tile(np.asarray(rig.defaults, float), (len(frames), 1))
+    moved = np.zeros(len(rig.channels), bool)
+    for number, lane in enumerate(layers.lanes):
+        layer = lane_values(lane, layers.clips, rig, frames, lowest=number == 0)
+        if layer is None:
+            continue
+        layer = with_feet(layer, lane, layers.clips, rig, frames)
+        values, weight, how, neutral, mask = layer
+        made = mixed(rig, base, values, weight) if how == "over" else added(rig, base, values, neutral, weight)
+        base[:, mask] = made[:, mask]
+        moved |= mask
+    return base, moved
+
+
+def on_top(layers: Layers, rig: Rig, base: Floats, moved: NDArray[np.bool_], keyed: Floats) -> Floats:
+    """Keys (F, C) on top of what lies beneath: added where clips move a channel, unless they count instead."""
+    result = keyed.copy()
+    adds = _added_to(layers, rig, moved)
+    result[:, adds] = base[:, adds] + keyed[:, adds] - np.asarray(rig.defaults)[adds]
+    return result
+
+
+def _added_to(layers: Layers, rig: Rig, moved: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    own = np.array([name not in layers.instead for name in rig.channel_names])
+    return np.asarray(moved & own)
+
+
+def as_keys(layers: Layers, rig: Rig, frame: float, values: dict[int, float]) -> dict[int, float]:
+    """What keys must say on a frame for channels to have these values there."""
+    base, moved = beneath(layers, rig, np.array([frame]))
+    adds = _added_to(layers, rig, moved)
+    defaults = rig.defaults
+    return {i: v - float(base[0, i]) + defaults[i] if adds[i] else v for i, v in values.items()}

@@ -1,0 +1,47 @@
+"""Clips by script."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from bovrin.craft.clips import keeping as _keeping
+from bovrin.craft.clips import laying as _laying
+from bovrin.craft.clips import to_keys as _to_keys
+from bovrin.shot import Laid, Shot
+
+
+def keep_clip(
+    shot: Shot, figure: str, name: str, start: float, end: float, loop: bool = False, parts: Iterable[str] | None = None
+) -> Shot:
+    """What a figure, or some of its parts, does from start to end is kept as a clip; one of that name is replaced."""
+    return _keeping.keep_clip(shot, figure, name, start, end, loop=loop, parts=parts)
+
+
+def clips(shot: Shot, figure: str | None = None) -> list[str]:
+    """The clips of a shot that move something a figure has; without one, all."""
+    known = None if figure is None else set(shot.figure(figure).rig.channel_names)
+    return [clip.name for clip in shot.clips if known is None or known & set(clip.curves)]
+
+
+def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **settings: Any) -> Shot:
+    """A clip laid on a lane from a frame on. settings: repeats, speed, strength, weight (a number or a curve), mute (controls,
+    channels or parts), how ("over" or "added"), first and last (frames of the clip), hold, backwards, follows, in_step."""
+    return _laying.lay_clip(shot, figure, clip, at, lane, **settings)
+
+
+def laid(shot: Shot, figure: str) -> list[list[Laid]]:
+    """What lies on the lanes of a figure, the lowest first."""
+    return [list(lane.laid) for lane in shot.lanes(figure)]
+
+
+def crossfade(shot: Shot, figure: str, lane: int, at: float, frames: float, in_step: bool = True) -> Shot:
+    """The clip after a frame on a lane fades in from there over so many frames, its feet in step with those of the one before."""
+    return _laying.crossfade(shot, figure, lane, at, frames, in_step=in_step)
+
+
+def clips_to_keys(
+    shot: Shot, figure: str, start: float | None = None, end: float | None = None, every_frame: bool = False
+) -> Shot:
+    """What clips and keys do together told by keys: the fewest within 0.5 mm and 0.1 degrees, or on every frame."""
+    return _to_keys.clips_to_keys(shot, figure, start, end, every_frame=every_frame)

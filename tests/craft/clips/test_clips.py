@@ -1,0 +1,253 @@
+"""Clips: kept, laid, made stronger and weaker, faded in step, added to, keyed on top of, and turned back into keys."""
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+from tests.cycles import alone, cycle_of, lively, places, slid
+
+from bovrin import script as bv
+from bovrin.craft.clips.keeping import clip_of, with_clip
+from bovrin.craft.clips.laying import missing_channels, mute_lane, with_laid
+from bovrin.errors import BovrinError
+from bovrin.figure.staging import staged
+from bovrin.shot import Shot
+
+EVERY = np.arange(101.0, 200.0, 0.5)
+
+
+@cache
+def walk() -> Shot:
+    return lively(cycle_of("porter", "walk", 32, 0.8), "porter")
+
+
+@cache
+def shelf() -> Shot:
+    """A shot whose porter has no keys, and three clips: walk, run, and a turn of the head."""
+    run = lively(cycle_of("porter", "run", 18, 1.2), "porter")
+    nod = alone("porter")
+    for frame, turn in ((101, 0.0), (109, 30.0), (117, 0.0)):
+        nod = bv.set_values(nod, "porter", frame, {"head/turn": turn, "neck/tilt": turn / 3})
+    shot = replace(alone("porter"), last=300.0)
+    for name, source, end in (("walk", walk(), 133), ("run", run, 119)):
+        shot = with_clip(shot, clip_of(source, "porter", name, 101, end, loop=True))
+    return with_clip(shot, clip_of(bv.splined(nod, "porter"), "porter", "nod", 101, 117))
+
+
+def at(shot: Shot, channel: str, frames: object) -> np.ndarray:
+    """What clips and keys do together (F,), in the shot's own units."""
+    return np.asarray(staged(shot, "porter", frames).values[:, shot.figure("porter").rig.channel(channel)])
+
+
+def test_a_clip_laid_once_is_its_keys() -> None:
+    kept = bv.keep_clip(walk(), "porter", "walk", 101, 133, loop=True)
+    laid = bv.lay_clip(kept, "porter", "walk", 101)
+    once = np.arange(101.0, 133.01, 0.25)
+    assert np.abs(places(laid, "porter", once) - places(walk(), "porter", once)).max() < 1e-12
+    assert not any(len(c) for c in laid.curves("porter").curves), "its keys do not count twice"
+    four = bv.lay_clip(kept, "porter", "walk", 101, repeats=4.0)
+    rounds = np.arange(101.0, 229.0, 0.25)
+    assert np.abs(places(four, "porter", rounds) - places(walk(), "porter", rounds)).max() < 1e-9
+
+
+@given(st.floats(0.3, 5.0), st.floats(0.3, 3.0))
+def test_repeats_are_continuous_at_any_speed(repeats: float, speed: float) -> None:
+    shot = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=repeats, speed=speed)
+    fine = np.arange(99.0, 101 + 32 * repeats / speed + 3, 0.125)
+    steps = np.linalg.norm(np.diff(places(shot, "porter", fine), axis=0), axis=2).max()
+    natural = np.linalg.norm(np.diff(places(walk(), "porter", np.arange(101.0, 134, 0.125)), axis=0), axis=2).max()
+    assert steps < natural * speed * 1.2 + 1e-6
+
+
+@given(st.sampled_from([0.0, 0.4, 1.0, 1.3]))
+def test_strength_goes_about_the_neutral_pose(strength: float) -> None:
+    shot = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=2, strength=strength)
+    clip = shelf().clip("walk")
+    frames = np.arange(101.0, 160.0, 0.5)
+    for name in ("left foot/up", "hips/up", "left foot/forward"):
+        own, plain = at(shot, name, frames), at(walk(), name, frames)
+        assert np.abs(own - (clip.neutral[name] + strength * (plain - clip.neutral[name]))).max() < 1e-9
+    way = np.ptp(places(shot, "porter", frames)[:, 0, 2])
+    assert way == pytest.approx(strength * np.ptp(places(walk(), "porter", frames)[:, 0, 2]), abs=1e-9)
+    if strength == 0.0:
+        assert np.ptp(places(shot, "porter", frames), axis=0).max() < 1e-12
+
+
+def turn(shot: Shot, joint: str, frame: float) -> Rotation:
+    motion = bv.sample(shot, "porter", [frame])
+    parent = {"head": "neck"}[joint]
+    one, above = (Rotation.from_quat(motion.rotation[0, motion.joints.index(name)]) for name in (joint, parent))
+    return above.inv() * one
+
+
+def test_added_clips_turn_on_top_and_over_replaces() -> None:
+    base = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=3)
+    over = bv.lay_clip(base, "porter", "nod", 120, lane=1, how="over")
+    added = bv.lay_clip(base, "porter", "nod", 120, lane=1, how="added")
+    nod = bv.lay_clip(shelf(), "porter", "nod", 120)
+    assert (turn(over, "head", 128) * turn(nod, "head", 128).inv()).magnitude() < 1e-9
+    here, plain = turn(added, "head", 128), turn(base, "head", 128)
+    assert 0.1 < (here * plain.inv()).magnitude() < 1.0
+    apart = [f for f in EVERY if f < 120 or f > 136]
+    for shot in (over, added):
+        assert np.abs(places(shot, "porter", np.array(apart)) - places(base, "porter", np.array(apart))).max() < 1e-12
+    half = bv.lay_clip(base, "porter", "nod", 120, lane=1, weight=0.5)
+    between = (turn(half, "head", 128) * plain.inv()).magnitude()
+    whole = (turn(over, "head", 128) * plain.inv()).magnitude()
+    assert between == pytest.approx(whole / 2, rel=0.05)
+    none = bv.lay_clip(base, "porter", "nod", 120, lane=1, weight=0.0)
+    assert np.abs(places(none, "porter", EVERY) - places(base, "porter", EVERY)).max() < 1e-12
+
+
+def test_muted_parts_rest_and_muted_lanes_are_not_heard() -> None:
+    shot = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=2, mute=("left leg", "hips", "chest/turn"))
+    rest = bv.values(alone("porter"), "porter", 101)
+    for name in ("left foot/forward", "hips/up", "chest/turn"):
+        assert np.abs(at(shot, name, [105, 120, 140]) - rest[name]).max() < 1e-12
+    assert np.ptp(at(shot, "right foot/forward", EVERY)) > 0.1
+    silent = mute_lane(shot, "porter", 0, muted=True)
+    assert np.abs(places(silent, "porter", EVERY) - places(alone("porter"), "porter", EVERY)).max() == 0
+    everything = list(bv.parts(shot, "porter"))
+    still = bv.lay_clip(shelf(), "porter", "walk", 101, mute=[*everything, "whole figure"])
+    assert np.ptp(places(still, "porter", EVERY), axis=0).max() < 1e-12
+
+
+def test_hand_keys_go_on_top() -> None:
+    base = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=3)
+    from bovrin.craft.edits import Scope, edited
+    from bovrin.craft.keys import EASED, KeyStyle
+    from bovrin.shot import KeyRole
+
+    rig = base.figure("porter").rig
+    i = rig.channel("chest/turn")
+    wanted = np.radians(25.0)
+    made = edited(base, "porter", 120, {i: wanted}, Scope.TOUCHED, KeyStyle(EASED, KeyRole.KEY_POSE))
+    assert bv.values(made, "porter", 120)["chest/turn"] != pytest.approx(25.0), "what is keyed is what is added"
+    assert staged(made, "porter", 120).values[0, i] == pytest.approx(wanted)
+    before = staged(base, "porter", 140).values[0, i]
+    by = wanted - staged(base, "porter", 120).values[0, i]
+    assert staged(made, "porter", 140).values[0, i] == pytest.approx(before + by), "it is added everywhere"
+
+
+@given(st.floats(150, 200), st.floats(8, 30))
+def test_in_a_fade_feet_stay_and_nothing_jumps(start: float, frames: float) -> None:
+    start, frames = round(start), round(frames)
+    shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101, repeats=4), "porter", "run", 229, repeats=5)
+    faded = bv.crossfade(shot, "porter", 0, start, frames)
+    fine = np.arange(101.0, start + 70, 0.5)
+    steps = np.linalg.norm(np.diff(places(faded, "porter", fine), axis=0), axis=2).max()
+    assert steps < 0.095
+    for foot, spans in bv.contacts(faded, "porter").items():
+        for first, last in spans:
+            if last - first > 2 and first < start + frames + 10 and last > start - 10:
+                assert slid(faded, "porter", foot, first, last) < 5e-3
+
+
+def test_before_and_after_a_fade_clips_are_themselves() -> None:
+    shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101, repeats=4), "porter", "run", 229, repeats=5)
+    faded = bv.crossfade(shot, "porter", 0, 180, 16)
+    plain = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=4)
+    before = np.arange(101.0, 147.0, 0.5)
+    assert np.abs(places(faded, "porter", before) - places(plain, "porter", before)).max() < 1e-9
+    names = ("chest/turn", "hips/up", "left foot/forward", "right upper arm/tilt")
+    after = [230.0, 236.5, 243.0]
+    runs = bv.lay_clip(shelf(), "porter", "run", 101, repeats=20)
+    shifts = np.arange(0.0, 18.0, 0.0625)
+    off = [
+        max(np.abs(at(faded, n, after) - at(runs, n, np.array(after) + s - 80)).max() for n in names) for s in shifts
+    ]
+    assert min(off) < 0.02, "after it the run goes as it goes, on some share of its round"
+
+
+def test_a_clip_follows_where_the_last_one_got() -> None:
+    shot = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=2)
+    shot = bv.lay_clip(shot, "porter", "run", 165, repeats=3)
+    root = places(shot, "porter", np.arange(101.0, 215.0, 0.5))[:, 0]
+    assert np.linalg.norm(np.diff(root, axis=0), axis=1).max() < 0.04
+    assert root[-1, 2] > 1.6 + 2.5
+
+
+def test_a_turning_clip_goes_round_in_a_circle() -> None:
+    turning = bv.set_values(walk(), "porter", 133, {"whole figure/turn": 30.0})
+    shot = with_clip(shelf(), clip_of(turning, "porter", "bend", 101, 133, loop=True))
+    laid = bv.lay_clip(shot, "porter", "bend", 101, repeats=12)
+    root = places(laid, "porter", np.array([101.0, 101 + 12 * 32 - 1e-6]))[:, 0]
+    assert np.linalg.norm(root[1] - root[0]) < 1e-3, "twelve rounds of 30 degrees come back"
+
+
+@given(st.sampled_from(["walk", "run", "both", "added"]))
+def test_back_to_keys_is_the_same_motion(what: str) -> None:
+    shot = bv.lay_clip(shelf(), "porter", "run" if what == "run" else "walk", 101, repeats=2)
+    if what == "both":
+        shot = bv.crossfade(bv.lay_clip(shot, "porter", "run", 165, repeats=3), "porter", 0, 150, 10)
+    if what == "added":
+        shot = bv.lay_clip(shot, "porter", "nod", 110, lane=1, how="added", strength=1.4)
+    keyed = bv.clips_to_keys(shot, "porter")
+    end = max(one.end for lane in bv.laid(shot, "porter") for one in lane)
+    frames = np.arange(101.0, end, 0.5)
+    off = np.abs(staged(keyed, "porter", frames).values - staged(shot, "porter", frames).values)
+    units = [c.unit.value for c in shot.figure("porter").rig.channels]
+    assert off[:, [u == "length" for u in units]].max() < 5e-4
+    assert off[:, [u == "angle" for u in units]].max() < np.radians(0.1)
+    assert not keyed.lanes("porter")
+    every = bv.clips_to_keys(shot, "porter", every_frame=True)
+    whole = np.arange(101.0, end)
+    assert np.abs(places(every, "porter", whole) - places(shot, "porter", whole)).max() < 1e-9
+
+
+def test_a_stretch_of_clips_becomes_keys() -> None:
+    shot = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=3)
+    part = bv.clips_to_keys(shot, "porter", 130, 150)
+    whole = np.arange(101.0, 190.0)
+    assert np.abs(places(part, "porter", whole) - places(shot, "porter", whole)).max() < 2e-3
+    assert part.lanes("porter") and len(bv.keys(part, "porter", "chest/turn")) >= 3
+
+
+def test_what_a_clip_lacks_is_said_and_bad_input_too() -> None:
+    shot = shelf()
+    assert missing_channels(shot, "porter", "walk") == []
+    goat = shot.with_figure(alone("goat").figure("goat"))
+    assert "left foot/forward" in missing_channels(goat, "goat", "walk")
+    for call in (
+        lambda: bv.lay_clip(shot, "porter", "waltz", 101),
+        lambda: bv.lay_clip(shot, "porter", "walk", 101, lane=5),
+        lambda: bv.lay_clip(shot, "porter", "walk", 101, repeats=0.0),
+        lambda: bv.lay_clip(shot, "porter", "walk", 101, first=20.0, last=10.0),
+        lambda: bv.lay_clip(shot, "porter", "walk", 101, last=99.0),
+        lambda: bv.lay_clip(shot, "porter", "walk", 101, how="beside"),
+        lambda: bv.keep_clip(walk(), "porter", "", 101, 133),
+        lambda: bv.keep_clip(walk(), "porter", "x", 133, 101),
+        lambda: bv.keep_clip(alone("porter"), "porter", "x", 101, 133),
+        lambda: bv.crossfade(shot, "porter", 0, 120, 10),
+        lambda: bv.crossfade(bv.lay_clip(shot, "porter", "walk", 101), "porter", 0, 120, 10),
+        lambda: bv.clips_to_keys(shot, "porter"),
+    ):
+        with pytest.raises(BovrinError):
+            call()
+
+
+def test_a_fade_longer_than_its_clips_is_as_long_as_they_are() -> None:
+    shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101), "porter", "nod", 133)
+    faded = bv.crossfade(shot, "porter", 0, 120, 500)
+    first, second = bv.laid(faded, "porter")[0]
+    assert first.end == pytest.approx(second.end) and np.isfinite(places(faded, "porter", EVERY)).all()
+
+
+def test_one_clip_changed_is_seen_wherever_it_lies() -> None:
+    shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101), "porter", "walk", 133)
+    leaning = bv.set_body_way(walk(), "porter", "lean", 12.0)
+    changed = with_clip(shot, clip_of(leaning, "porter", "walk", 101, 133, loop=True))
+    for frame in (110, 142):
+        assert bv.values(shot, "porter", frame) == bv.values(changed, "porter", frame), "keys say nothing"
+        j = bv.sample(changed, "porter", [frame]).joints.index("head")
+        assert (
+            np.abs(places(changed, "porter", np.array([frame])) - places(shot, "porter", np.array([frame])))[0, j].max()
+            > 0.02
+        )
+    ((one, _),) = bv.laid(changed, "porter")
+    with pytest.raises(BovrinError):
+        with_laid(changed, "porter", 0, one, last=500.0)
