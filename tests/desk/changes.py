@@ -8,7 +8,7 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS, GOING = (
+ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS, GOING, CLIPS = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -22,6 +22,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
     "the kept arcs",
     "the drawings",
     "cycles and contacts",
+    "clips and lanes",
 )
 
 
@@ -47,6 +48,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         RETIMING: lambda shot: shot.retimes_all,
         SPOTS: lambda shot: shot.spots,
         DRAWINGS: lambda shot: shot.drawings,
+        CLIPS: lambda shot: (shot.clips, dict(shot.take.lanes)),
         GOING: lambda shot: (dict(shot.take.cycles), {n: dict(c) for n, c in shot.take.contacts.items()}),
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
@@ -86,6 +88,8 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),
     ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),
+    ({CLIPS}, "clip.keep clip.remove clip.forget clip.fade"),
+    ({CLIPS, MOTION, GOING, RANGE}, "clip.lay clip.to_keys"),
     ({MOTION, TRACES}, "cycle.spot cycle.travel cycle.root"),
     ({RANGE}, "time.second time.range_to_keys"),
     ({MARKERS}, "marker.add"),

@@ -185,9 +185,9 @@ def test_feet_are_planted_and_travel_is_taken_out_and_put_back(window: Window) -
 def test_bands_under_the_stage_are_dragged(window: Window) -> None:
     put(window, cycle_of("porter", "walk", 32, 0.8))
     window.run("pass.block")
-    assert window.bottom._feet is not None and not window.bottom.feet.isVisible()
+    assert window.bottom._shelf is not None and not window.bottom.shelf.isVisible()
     window.run("pass.cycle")
-    feet = window.bottom.feet
+    feet = window.bottom.shelf.feet
     QTest.qWait(20)
     assert feet.isVisible()
     y = 14
@@ -237,7 +237,7 @@ def test_a_pose_held_longer_makes_the_round_longer(window: Window) -> None:
 def test_figures_without_feet_have_an_empty_wheel(window: Window) -> None:
     panel = put(window, bv.demo(), "crate")
     assert not panel.wheel.isVisible() and panel.form.isVisible() and not panel.form.lay.isEnabled()
-    assert panel.form.why.text() and math.isfinite(window.bottom.feet.needed_height())
+    assert panel.form.why.text() and math.isfinite(window.bottom.shelf.feet.needed_height())
     window.run("cycle.plant")
     window.grab()
 

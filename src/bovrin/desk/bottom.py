@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.passes.registry import on_desk
-from bovrin.desk.shelf.foot_rows import FootRows
+from bovrin.desk.shelf.shelf import MotionShelf
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.player import Player
 from bovrin.desk.state.session import Session
@@ -32,13 +32,13 @@ class Bottom(QWidget):
         super().__init__()
         self.setObjectName("Panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.session, self._run = session, run
+        self.session, self._pictures, self._run = session, pictures, run
         self.scale = TimeScale()
         self.strip = PoseStrip(session, self.scale, pictures, run)
         self.transport = Transport(session, player, self.strip)
         self.transport.setGeometry(8, 0, GUTTER - 16, RULER + 2)
         self._curves: CurveArea | None = None
-        self._feet: FootRows | None = None
+        self._shelf: MotionShelf | None = None
         self._seen: dict[str, Seen] = {}
         self._pass = session.pass_
         self._column = QVBoxLayout(self)
@@ -65,25 +65,25 @@ class Bottom(QWidget):
         return self._curves
 
     @property
-    def feet(self) -> FootRows:
-        """The feet's rows, made when they are first needed."""
-        if self._feet is None:
-            self._feet = FootRows(self.session, self.scale)
-            self._column.addWidget(self._feet, 1)
-            self._feet.hide()
-        return self._feet
+    def shelf(self) -> MotionShelf:
+        """The motion shelf, made when it is first needed."""
+        if self._shelf is None:
+            self._shelf = MotionShelf(self.session, self.scale, self._pictures, self._run)
+            self._column.addWidget(self._shelf, 1)
+            self._shelf.hide()
+        return self._shelf
 
     def _on_pass_changed(self) -> None:
         """Other things under the stage; what each pass looked at is kept for when one comes back."""
-        scale, curves, feet = self.scale, on_desk(self.session.pass_).curves, on_desk(self.session.pass_).feet
+        scale, curves, shelf = self.scale, on_desk(self.session.pass_).curves, on_desk(self.session.pass_).shelf
         values = None if self._curves is None else self._curves.seen_values()
         self._seen[self._pass.name] = (scale.first, scale.per_frame, values)
         self._pass = self.session.pass_
-        self.strip.set_slim(curves or feet)
+        self.strip.set_slim(curves or shelf)
         if curves or self._curves is not None:
             self.curves.setVisible(curves)
-        if feet or self._feet is not None:
-            self.feet.setVisible(feet)
+        if shelf or self._shelf is not None:
+            self.shelf.setVisible(shelf)
         seen = self._seen.get(self._pass.name)
         if seen is not None:
             scale.see(*seen[:2])

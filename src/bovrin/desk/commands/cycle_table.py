@@ -14,6 +14,10 @@ def _has_feet(session: Session) -> bool:
     return session.figure is not None and bool(footholds(session.figure.rig))
 
 
+def _has_lanes(session: Session) -> bool:
+    return session.figure is not None and bool(session.shot.lanes(session.figure_name))
+
+
 def _new(port: Port) -> None:
     port.session.set_pass(CYCLE_PASS)
     port.session.going.form_asked.emit()
@@ -82,5 +86,58 @@ CYCLES = (
         "What the hips travel becomes the travel of the whole figure; nothing is seen to move",
         lambda port: cycles.to_root(port.session),
         has_figure,
+    ),
+    Command(
+        "clip.keep",
+        "Cycle",
+        "Keep a clip",
+        "",
+        "Keep the cycle as a clip under a name; without one, the second range or the shot's range",
+        lambda port: cycles.keep_a_clip(port.session),
+        has_figure,
+    ),
+    Command(
+        "clip.lay",
+        "Cycle",
+        "Lay the clip",
+        "",
+        "Lay the clip that is chosen on the shelf, from the current frame on",
+        lambda port: cycles.lay_the_clip(port.session),
+        has_figure,
+    ),
+    Command(
+        "clip.fade",
+        "Cycle",
+        "Fade here",
+        "",
+        "The clip that follows on the lane fades in from the current frame on, in step",
+        lambda port: cycles.fade_here(port.session),
+        has_figure,
+    ),
+    Command(
+        "clip.remove",
+        "Cycle",
+        "Take the clip off",
+        "",
+        "Take the chosen clip off its lane; it stays in the list",
+        lambda port: cycles.take_off(port.session),
+        has_figure,
+    ),
+    Command(
+        "clip.to_keys",
+        "Cycle",
+        "Clips to keys",
+        "",
+        "What clips and keys do together is told by keys, as few as will do; the lanes are gone",
+        lambda port: cycles.to_keys(port.session),
+        _has_lanes,
+    ),
+    Command(
+        "clip.forget",
+        "Cycle",
+        "Forget the clip",
+        "",
+        "Let go of the clip chosen in the list, wherever it lies",
+        lambda port: cycles.forget_clip(port.session),
     ),
 )

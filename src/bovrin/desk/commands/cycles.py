@@ -4,14 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
+from bovrin.craft.clips.keeping import keep_clip
+from bovrin.craft.clips.laying import changed_laid, crossfade, lay_clip, missing_channels
+from bovrin.craft.clips.naming import free_name, places_of, removed_clip
+from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.cycle.half import mirror_half
 from bovrin.craft.cycle.plant import plant
 from bovrin.craft.cycle.rounds import close_loop, opened
 from bovrin.craft.cycle.spot import on_the_spot, to_the_root, travelling
 from bovrin.desk.state.session import Session
 from bovrin.measure.gait.slide import slide_of
+from bovrin.shot import Shot
 
 MM = 1000.0
+FADE = 0.67
+"""Seconds that a fade takes, unless it is dragged."""
 
 
 def toggle_mirror(session: Session) -> None:
@@ -79,3 +88,80 @@ def chosen_feet(session: Session) -> list[str] | None:
     ]
     legs = [name for name in dict.fromkeys(found) if name in own]
     return legs or None
+
+
+def keep_a_clip(session: Session) -> None:
+    """Keep the cycle, or else the second range or the range, as a clip under a name of its own."""
+    name, shot = session.figure_name, session.shot
+    cycle = shot.cycle(name)
+    start, end = shot.second or (shot.first, shot.last)
+    loop = cycle is not None
+    if cycle is not None:
+        start, end = cycle.first, cycle.last
+    words = free_name(shot, (cycle.gait if cycle is not None else "") or "clip")
+    if session.do(f"Keep '{words}'", lambda s: keep_clip(s, name, words, start, end, loop=loop)):
+        session.shelf.choose_clip(words)
+        session.voice.tell(f"Kept as '{words}', {end - start:g} frames. Double click its name to change it.")
+
+
+def lay_the_clip(session: Session) -> None:
+    """Lay the clip that is chosen from the current frame on, on the lane that is chosen, or the lowest."""
+    shot, shelf, name = session.shot, session.shelf, session.figure_name
+    clip = shelf.clip if any(own.name == shelf.clip for own in shot.clips) else next((c.name for c in shot.clips), "")
+    if not clip:
+        session.voice.tell("There is no clip yet. Keep one first.")
+        return
+    lane, at = shelf.place.lane if shelf.place is not None else 0, session.frame
+    lacks = missing_channels(shot, name, clip)
+    if session.do(
+        f"Lay '{clip}'", lambda s: stretched(lay_clip(s, name, clip, at, min(lane, len(s.lanes(name)))), name)
+    ):
+        laid = next(one for one in session.shot.lanes(name)[min(lane, len(shot.lanes(name)))].laid if one.at == at)
+        shelf.follow(laid, min(lane, len(shot.lanes(name))))
+        if lacks:
+            session.voice.tell(f"'{name}' lacks {len(lacks)} of its channels, such as '{lacks[0]}'.")
+
+
+def stretched(shot: Shot, figure: str) -> Shot:
+    """The shot with a range that holds all that is laid for a figure."""
+    end = max((one.end for lane in shot.lanes(figure) for one in lane.laid), default=shot.last)
+    return replace(shot, last=max(shot.last, float(np.ceil(end))))
+
+
+def take_off(session: Session) -> None:
+    """Take the chosen clip off its lane."""
+    laid, place, name = session.shelf.laid(), session.shelf.place, session.figure_name
+    if laid is None or place is None:
+        session.voice.tell("Choose a clip on the shelf first.")
+        return
+    session.do("Take the clip off", lambda s: changed_laid(s, name, place.lane, laid, lambda _one: None))
+    session.shelf.choose(None)
+
+
+def fade_here(session: Session) -> None:
+    """The clip that follows fades in from the current frame on, over half a round of the one before."""
+    name, place = session.figure_name, session.shelf.place
+    lane = 0 if place is None else place.lane
+    lanes = session.shot.lanes(name)
+    if lane >= len(lanes) or len(lanes[lane].laid) < 2:
+        session.voice.tell("A fade needs two clips on a lane, one after another.")
+        return
+    frames = FADE * session.shot.frame_rate
+    session.do("Fade", lambda s: crossfade(s, name, lane, session.frame, frames))
+
+
+def to_keys(session: Session) -> None:
+    """Clips and keys told by keys alone."""
+    name = session.figure_name
+    session.do("Clips to keys", lambda s: clips_to_keys(s, name))
+
+
+def forget_clip(session: Session) -> None:
+    """Let go of the chosen clip, wherever it lies."""
+    clip = session.shelf.clip
+    if not any(own.name == clip for own in session.shot.clips):
+        session.voice.tell("Choose a clip in the list first.")
+        return
+    times = places_of(session.shot, clip)
+    if session.do(f"Forget '{clip}'", lambda s: removed_clip(s, clip)) and times:
+        session.voice.tell(f"'{clip}' lay on {times} places, and is gone from them. Undo brings it back.")

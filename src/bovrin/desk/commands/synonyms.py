@@ -140,4 +140,10 @@ ALSO: dict[str, str] = {
     "cycle.spot": "in place treadmill root motion remove translation stationary",
     "cycle.travel": "root motion locomotion translation forward restore",
     "cycle.root": "root motion extract hips pelvis bake transfer",
+    "clip.keep": "action create clip nla store library motion",
+    "clip.lay": "nla strip track place insert",
+    "clip.fade": "blend transition crossfade dissolve",
+    "clip.remove": "delete strip",
+    "clip.to_keys": "bake flatten collapse merge layers",
+    "clip.forget": "delete clip action",
 }

@@ -22,10 +22,10 @@ class PanelKind:
 
 @dataclass(frozen=True)
 class OnDesk:
-    """A pass, the panels it puts into the right column, whether curves or feet lie under the stage, and what lies over it."""
+    """A pass, the panels it puts into the right column, whether curves or the shelf lie under the stage, what lies over it."""
 
     pass_: Pass
     panels: tuple[PanelKind, ...]
     curves: bool = False
     overlays: tuple[MakeOverlay, ...] = ()
-    feet: bool = False
+    shelf: bool = False

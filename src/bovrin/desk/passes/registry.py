@@ -5,6 +5,7 @@ from __future__ import annotations
 from bovrin.desk.panels.arcs_panel import ArcsPanel
 from bovrin.desk.panels.body_panel import BodyPanel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
+from bovrin.desk.panels.clips_panel import ClipsPanel
 from bovrin.desk.panels.cycle_panel import CyclePanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
@@ -26,6 +27,7 @@ from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPL
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
 BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
+CLIPS = PanelKind("clips", "Clips", lambda port: ClipsPanel(port.session, port.run))
 CYCLE_WHEEL = PanelKind("cycle", "Cycle wheel", lambda port: CyclePanel(port.session, port.pictures, port.run))
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))
@@ -46,7 +48,9 @@ PASSES: tuple[OnDesk, ...] = (
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
     OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
     OnDesk(POLISH, (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True, overlays=(NoteMark,)),
-    OnDesk(CYCLE, (CYCLE_WHEEL, BODY, TRAVEL, POSES, SPAN, TRACES, VALUES, KEYS), overlays=(StrideMark,), feet=True),
+    OnDesk(
+        CYCLE, (CYCLE_WHEEL, CLIPS, BODY, TRAVEL, POSES, SPAN, TRACES, VALUES, KEYS), overlays=(StrideMark,), shelf=True
+    ),
 )
 
 

@@ -22,6 +22,7 @@ from bovrin.desk.state.locks import guarded
 from bovrin.desk.state.looking import Looking
 from bovrin.desk.state.passes import BLOCK, Pass
 from bovrin.desk.state.poses import ShownPoses
+from bovrin.desk.state.shelf import Shelf
 from bovrin.desk.state.voice import Voice
 from bovrin.errors import BovrinError
 from bovrin.figure.staging import stance
@@ -47,6 +48,7 @@ class Session(QObject):
         self.keys = KeyChoice(self.document, self.choice)
         self.poses = ShownPoses(self.choice)
         self.going = Going(self.document, self.choice, self)
+        self.shelf = Shelf(self.document, self.choice, self)
         self.keying, self.looking, self.clipboard = Keying(), Looking(), Clipboard()
         self.pass_: Pass = BLOCK
         self.playing = False

@@ -21,6 +21,8 @@ from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 
 Film = list[tuple[float, float]]
 """Pixels from a card's left, and frames, of the pictures of a recorded stretch."""
+NO_POSES = "No poses yet: pose the figure on the stage, or press K to key what you see."
+ON_CLIPS = "No keys on top of the clips: what you pose here is added to them."
 NARROWEST = 20.0
 """Pixels of a card below which it shows no picture."""
 
@@ -193,7 +195,7 @@ class StripPainter:
             area = QRectF(
                 GUTTER + 16, self.layout.cards_top(), self._surface.width() - GUTTER - 30, self.layout.cards_height()
             )
-            painter.drawText(area, LEFT, "No poses yet: pose the figure on the stage, or press K to key what you see.")
+            painter.drawText(area, LEFT, ON_CLIPS if self.session.shelf.lanes() else NO_POSES)
 
     def _paint_lanes(self, painter: QPainter, marks: list[Marks]) -> None:
         painter.save()

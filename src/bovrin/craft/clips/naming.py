@@ -1,0 +1,56 @@
+"""Clips under other names, and let go of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from bovrin.errors import BadMotion
+from bovrin.shot import Laid, Lane, Shot, Take
+
+
+def renamed_clip(shot: Shot, name: str, words: str) -> Shot:
+    """The shot in which a clip has another name, wherever it lies."""
+    clip, new = shot.clip(name), words.strip()
+    if new == name:
+        return shot
+    if not new or any(own.name == new for own in shot.clips):
+        raise BadMotion(f"a clip cannot be called '{new}'.", advice="Give it a name that no other clip has.")
+    clips = tuple(replace(own, name=new) if own is clip else own for own in shot.clips)
+    made = replace(shot, clips=tuple(sorted(clips, key=lambda own: own.name)))
+    return _in_all_takes(made, lambda one: replace(one, clip=new) if one.clip == name else one)
+
+
+def removed_clip(shot: Shot, name: str) -> Shot:
+    """The shot without a clip; it is taken off all lanes."""
+    clip = shot.clip(name)
+    made = _in_all_takes(shot, lambda one: None if one.clip == name else one)
+    return replace(made, clips=tuple(own for own in shot.clips if own is not clip))
+
+
+def places_of(shot: Shot, name: str) -> int:
+    """How often a clip is laid, in all takes."""
+    takes = shot.all_takes
+    return sum(one.clip == name for take in takes for own in take.lanes.values() for lane in own for one in lane.laid)
+
+
+def free_name(shot: Shot, wanted: str) -> str:
+    """A name that no clip has yet."""
+    taken = {clip.name for clip in shot.clips}
+    if wanted not in taken:
+        return wanted
+    return next(f"{wanted} {n}" for n in range(2, len(taken) + 3) if f"{wanted} {n}" not in taken)
+
+
+def _in_all_takes(shot: Shot, change: Callable[[Laid], Laid | None]) -> Shot:
+    def of(take: Take) -> Take:
+        lanes = {name: tuple(_changed(lane, change) for lane in own) for name, own in take.lanes.items()}
+        kept = {name: tuple(lane for lane in own if lane.laid) for name, own in lanes.items()}
+        return replace(take, lanes={name: own for name, own in kept.items() if own})
+
+    return replace(shot, take=of(shot.take), takes=tuple(map(of, shot.takes)))
+
+
+def _changed(lane: Lane, change: Callable[[Laid], Laid | None]) -> Lane:
+    found = [new for one in lane.laid if (new := change(one)) is not None]
+    return replace(lane, laid=tuple(found))
