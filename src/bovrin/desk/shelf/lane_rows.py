@@ -6,17 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import NamedTuple
 
-import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
-    QPen,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QMenu
@@ -24,21 +20,17 @@ from PyQt6.QtWidgets import QMenu
 from bovrin.craft.clips.laying import changed_laid, mute_lane, with_laid
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.kit.gesture import Drag, Gesture, Press
-from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
+from bovrin.desk.shelf.lane_paint import GAP, LANE, LanePainter, told
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.editing import ShotTarget
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.shelf import Place
 from bovrin.shot import Clip, Laid, Shot
 
-LANE, GAP = 40.0, 3.0
 GRAB = 7.0
-PICTURE = (28.0, 30.0)
-STEP = 64.0
-ROLES = ("accent", "ochre", "after", "before")
 LEAST = 1.0
 WAYS = {"Backwards": "backwards", "Follows the clip before": "follows", "In step": "in_step"}
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -61,6 +53,7 @@ class LaneRows(Surface):
         super().__init__("Motion shelf")
         self.session, self.scale, self.pictures = session, scale, pictures
         self._run = run
+        self.painter = LanePainter(self)
         self._gesture: Gesture[Shot] = Gesture(ShotTarget(session))
         document = session.document
         for signal in (document.changed, document.frame_changed, session.shelf.changed, scale.changed, pictures.ready):
@@ -87,101 +80,16 @@ class LaneRows(Surface):
         left, right = self.scale.x(laid.at), self.scale.x(laid.end)
         return QRectF(left, self.top_of(lane) + 1, max(right - left, 4.0), LANE - 2)
 
-    # -- paint --------------------------------------------------------------------------------------------------------
-
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        lanes = self.session.shelf.lanes()
-        if not lanes:
-            self._paint_empty(painter)
-        for number, lane in enumerate(lanes):
-            self._paint_name(painter, number, muted=lane.muted)
-        painter.setClipRect(QRectF(GUTTER, 0, self.width() - GUTTER, self.height()))
-        for number, lane in enumerate(lanes):
-            painter.setOpacity(0.35 if lane.muted else 1.0)
-            for index, laid in enumerate(lane.laid):
-                self._paint_laid(painter, number, index, laid)
-            for before, after in zip(lane.laid, lane.laid[1:], strict=False):
-                self._paint_fade(painter, number, before, after)
-            painter.setOpacity(1.0)
-        x = self.scale.x(self.session.frame)
-        painter.setPen(Look.pen("alert", 1.4))
-        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        self.painter.paint(painter)
         painter.end()
 
-    def _paint_empty(self, painter: QPainter) -> None:
-        painter.setPen(Look.colour("muted"))
-        painter.setFont(text_font(SIZE_SMALL + 1))
-        words = "Motion shelf: keep a clip in the panel, and lay it here."
-        painter.drawText(QRectF(12, 0, self.width() - 24, self.height()), LEFT, words)
-
-    def _paint_name(self, painter: QPainter, lane: int, *, muted: bool) -> None:
-        top = self.top_of(lane)
-        painter.setFont(text_font(SIZE_SMALL + 1))
-        painter.setPen(Look.colour("muted" if muted else "ink"))
-        painter.drawText(QRectF(12, top, GUTTER - 60, LANE), LEFT, f"lane {lane + 1}")
-        painter.setPen(Look.colour("muted"))
-        painter.setFont(text_font(SIZE_SMALL))
-        painter.drawText(self._ear(lane), LEFT, "silent" if muted else "heard")
-
-    def _ear(self, lane: int) -> QRectF:
+    def ear(self, lane: int) -> QRectF:
+        """Where a lane says whether it is heard."""
         return QRectF(GUTTER - 58, self.top_of(lane), 50, LANE)
-
-    def _paint_laid(self, painter: QPainter, lane: int, index: int, laid: Laid) -> None:
-        box, chosen = self.box(lane, laid), self.session.shelf.place == Place(lane, index)
-        role = ROLES[sorted({c.name for c in self.session.shown.clips}).index(laid.clip) % len(ROLES)]
-        painter.setPen(QPen(Look.colour("ink" if chosen else role), 2.0 if chosen else 1.0))
-        painter.setBrush(Look.colour(role, 0.28 if laid.how == "over" else 0.12))
-        painter.drawRoundedRect(box, 7, 7)
-        painter.save()
-        painter.setClipRect(box.intersected(QRectF(GUTTER, 0, self.width() - GUTTER, self.height())))
-        self._paint_film(painter, lane, laid, box)
-        self._paint_rounds(painter, laid, box, role)
-        painter.setPen(Look.colour("ink"))
-        painter.setFont(text_font(SIZE_SMALL + 1, bold=True))
-        left = max(box.left(), GUTTER) + 8
-        painter.drawText(QRectF(left, box.top() + 1, box.right() - left, 15), LEFT, laid.clip)
-        painter.setFont(number_font(SIZE_SMALL - 1))
-        painter.setPen(Look.colour("muted"))
-        painter.drawText(QRectF(left, box.top() + 14, box.right() - left, 13), LEFT, told(laid))
-        painter.restore()
-
-    def _paint_rounds(self, painter: QPainter, laid: Laid, box: QRectF, role: str) -> None:
-        """Dashed lines where a round ends."""
-        painter.setPen(QPen(Look.colour(role), 1.0, Qt.PenStyle.DashLine))
-        span = (laid.last - laid.first) / laid.speed
-        for n in range(1, int(np.ceil(laid.repeats))):
-            x = self.scale.x(laid.at + n * span)
-            painter.drawLine(QPointF(x, box.top() + 2), QPointF(x, box.bottom() - 2))
-
-    def _paint_film(self, painter: QPainter, lane: int, laid: Laid, box: QRectF) -> None:
-        """What the figure does, a picture every so often; of the lowest lane."""
-        if lane or self.session.document.previewing or box.width() < STEP:
-            return
-        xs = np.arange(box.left() + 74, box.right() - PICTURE[0], STEP)
-        xs = xs[(xs > GUTTER) & (xs < self.width())]
-        frames = np.round([self.scale.frame(x + PICTURE[0] / 2) for x in xs])
-        made: list[QImage | None] = self.pictures.pictures(frames) if len(frames) else []
-        for x, picture in zip(xs.tolist(), made, strict=False):
-            if picture is not None:
-                painter.drawImage(QRectF(x, box.bottom() - PICTURE[1] - 1, *PICTURE), picture)
-
-    def _paint_fade(self, painter: QPainter, lane: int, before: Laid, after: Laid) -> None:
-        """A falling line through the frames in which one clip gives way to the next."""
-        left, right = self.scale.x(after.at), self.scale.x(min(before.end, after.end))
-        if right <= left:
-            return
-        top, bottom = self.top_of(lane) + 4, self.top_of(lane) + LANE - 4
-        path = QPainterPath(QPointF(left, top))
-        middle = (left + right) / 2
-        path.cubicTo(QPointF(middle, top), QPointF(middle, bottom), QPointF(right, bottom))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(Look.colour("raised"), 4.0))
-        painter.drawPath(path)
-        painter.setPen(QPen(Look.colour("ink"), 1.8))
-        painter.drawPath(path)
 
     # -- pointer ------------------------------------------------------------------------------------------------------
 
@@ -215,7 +123,7 @@ class LaneRows(Surface):
     def _press(self, at: QPointF) -> Press[Shot]:
         shelf, hit = self.session.shelf, self.hit(at)
         for number, lane in enumerate(shelf.lanes()):
-            if self._ear(number).contains(at):
+            if self.ear(number).contains(at):
                 return Press(None, lambda n=number, m=lane.muted: self._toggle(n, m))  # type: ignore[misc]
         if hit is None or at.x() < GUTTER:
             return Press(None, lambda: self._pick_nothing(at))
@@ -250,9 +158,19 @@ class LaneRows(Surface):
         if event.button() == Qt.MouseButton.LeftButton:
             self._gesture.release()
 
+    def event(self, event: QEvent | None) -> bool:
+        """Del is the shelf's while a clip is chosen on it."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._takes_off(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _takes_off(self, event: QKeyEvent) -> bool:
+        return event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.session.shelf.laid() is not None
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.session.shelf.laid() is not None:
+        if self._takes_off(event):
             self._run("clip.remove")
         else:
             super().keyPressEvent(event)
@@ -283,24 +201,6 @@ class LaneRows(Surface):
         assert event is not None
         if event.angleDelta().y():
             self.scale.zoom(1.2 if event.angleDelta().y() > 0 else 1 / 1.2, event.position().x())
-
-
-def told(laid: Laid) -> str:
-    """What is unusual about a laid clip, in short."""
-    words = []
-    if laid.repeats != 1.0:
-        words.append(f"×{laid.repeats:.3g}")
-    if laid.speed != 1.0:
-        words.append(f"{laid.speed:.0%} fast")
-    if laid.strength != 1.0:
-        words.append(f"{laid.strength:.0%} strong")
-    if laid.how == "added":
-        words.append("added")
-    if laid.backwards:
-        words.append("backwards")
-    if laid.mute:
-        words.append(f"{len(laid.mute)} muted")
-    return " ".join(words)
 
 
 def _words(hit: Hit, clip: Clip) -> str:
