@@ -51,7 +51,7 @@ from bovrin.script.cast import (
     travel_to_whole,
     use_take,
 )
-from bovrin.script.clips import clips, clips_to_keys, crossfade, keep_clip, laid, lay_clip
+from bovrin.script.clips import clips, clips_to_keys, crossfade, keep_clip, laid, lay_clip, sidestep
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -202,6 +202,7 @@ __all__ = [
     "set_rotation_order",
     "set_values",
     "shape",
+    "sidestep",
     "slide",
     "slide_of",
     "snap",

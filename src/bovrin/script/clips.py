@@ -7,6 +7,7 @@ from typing import Any
 
 from bovrin.craft.clips import keeping as _keeping
 from bovrin.craft.clips import laying as _laying
+from bovrin.craft.clips import sidestep as _sidestep
 from bovrin.craft.clips import to_keys as _to_keys
 from bovrin.shot import Laid, Shot
 
@@ -45,3 +46,11 @@ def clips_to_keys(
 ) -> Shot:
     """What clips and keys do together told by keys: the fewest within 0.5 mm and 0.1 degrees, or on every frame."""
     return _to_keys.clips_to_keys(shot, figure, start, end, every_frame=every_frame)
+
+
+def sidestep(
+    shot: Shot, figure: str, clip: str, way: str, at: float, repeats: float = 1.0, stride: float | None = None
+) -> Shot:
+    """A forward cycle goes "left", "right" or "backward": it is laid with its way forward muted, and that is keyed anew on a lane
+    above, stride and timing kept; aside no farther than feet can go without crossing, unless a stride is given."""
+    return _sidestep.sidestep(shot, figure, clip, way, at, repeats, stride)

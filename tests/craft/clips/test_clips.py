@@ -251,3 +251,48 @@ def test_one_clip_changed_is_seen_wherever_it_lies() -> None:
     ((one, _),) = bv.laid(changed, "porter")
     with pytest.raises(BovrinError):
         with_laid(changed, "porter", 0, one, last=500.0)
+
+
+@pytest.mark.parametrize("way", ["left", "right", "backward"])
+def test_a_step_aside_keeps_time_and_feet(way: str) -> None:
+    shot = bv.sidestep(shelf(), "porter", "walk", way, 101, repeats=3)
+    frames = np.arange(101.0, 197.0, 0.5)
+    root = places(shot, "porter", frames)[:, 0]
+    axis, sign = (2, -1.0) if way == "backward" else (0, 1.0 if way == "left" else -1.0)
+    assert sign * (root[-1, axis] - root[0, axis]) > 0.3 and np.ptp(root[:, 2 - axis]) < 1e-9
+    plain = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=3)
+    for name in ("left foot/up", "left foot/ball", "hips/up", "chest/turn", "right foot/heel"):
+        then = 298 - frames if way == "backward" else frames
+        assert np.ptp(at(shot, name, frames) - at(plain, name, then)) < 1e-9, "the rest keeps its time"
+    for foot, spans in bv.contacts(shot, "porter").items():
+        assert max(slid(shot, "porter", foot, *span) for span in spans if span[1] <= 197) < 1e-3
+    if axis == 0:
+        apart = at(shot, "left foot/across", frames) - at(shot, "right foot/across", frames) + 0.24
+        assert apart.min() > 0.08, "feet do not cross"
+    keyed = bv.clips_to_keys(shot, "porter")
+    again = bv.keep_clip(keyed, "porter", f"walk {way} alone", 101, 133, loop=True)
+    assert f"walk {way} alone" in bv.clips(again)
+
+
+def test_forward_and_aside_fade_without_a_skate() -> None:
+    aside = bv.clips_to_keys(bv.sidestep(shelf(), "porter", "walk", "left", 101, repeats=3), "porter")
+    kept = clip_of(aside, "porter", "aside", 133, 165, loop=True)
+    shot = with_clip(shelf(), kept)
+    shot = bv.lay_clip(bv.lay_clip(shot, "porter", "walk", 101, repeats=3), "porter", "aside", 197, repeats=3)
+    faded = bv.crossfade(shot, "porter", 0, 170, 16)
+    for foot, spans in bv.contacts(faded, "porter").items():
+        for first, last in spans:
+            if last - first > 2:
+                assert slid(faded, "porter", foot, first, last) < 5e-3
+    fine = np.arange(150.0, 240.0, 0.5)
+    assert np.linalg.norm(np.diff(places(faded, "porter", fine), axis=0), axis=2).max() < 0.08
+
+
+def test_what_cannot_step_aside_says_so() -> None:
+    for call in (
+        lambda: bv.sidestep(shelf(), "porter", "nod", "left", 101),
+        lambda: bv.sidestep(shelf(), "porter", "walk", "up", 101),
+        lambda: bv.sidestep(shelf(), "porter", "walk", "left", 101, stride=-1.0),
+    ):
+        with pytest.raises(BovrinError):
+            call()

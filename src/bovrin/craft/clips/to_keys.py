@@ -13,8 +13,9 @@ from bovrin.errors import BadMotion
 from bovrin.figure.fit import continuous
 from bovrin.figure.lane import clip_curves
 from bovrin.figure.layers import beneath, layers_of, on_top
+from bovrin.measure.gait.contacts import contacts
 from bovrin.motion.evaluate import channel_values, curve_values
-from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Unit
+from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Stretch, Unit
 from bovrin.shot.curve import NO_KEYS, columns_like
 
 Floats = NDArray[np.float64]
@@ -51,10 +52,18 @@ def clips_to_keys(
     bare = shot.curves(figure).replaced(dict.fromkeys(channels, NO_KEYS))
     made = _keyed(bare, rig, fine, target, channels, frames, every_frame=every_frame)
     if whole:
-        return shot.with_curves(figure, made).with_lanes(figure, [])
+        down = contacts(replace(shot, first=min(shot.first, low), last=max(shot.last, high)), figure)
+        return shot.with_curves(figure, made).with_lanes(figure, []).with_contacts(figure, _kept(down, low, high))
     own = {i: _between(shot.curves(figure)[i], made[i], rig.channels[i].default, low, high) for i in channels}
     lanes = [Lane(tuple(_silenced(one, low, high) for one in lane.laid), lane.muted) for lane in shot.lanes(figure)]
     return shot.with_curves(figure, shot.curves(figure).replaced(own)).with_lanes(figure, lanes)
+
+
+def _kept(down: dict[str, list[Stretch]], low: float, high: float) -> dict[str, tuple[Stretch, ...]]:
+    """Contacts as the clips had them, within what they moved."""
+    return {
+        limb: tuple((max(a, low), min(b, high)) for a, b in own if b > low and a < high) for limb, own in down.items()
+    }
 
 
 def _extent(shot: Shot, figure: str) -> tuple[float, float]:

@@ -156,6 +156,12 @@ def _drop(
     own = sorted(i for i in curves if len(set(curves[i].values.tolist())) > 1)
     if own:
         values[:, own] = evaluate(compile_curves([curves[i] for i in own], base[own].tolist()), every)
+    return drop_for(rig, feet, values, stride)
+
+
+def drop_for(rig: Rig, feet: Sequence[Foothold], values: Floats, stride: float) -> float:
+    """Metres by which the body must be lower than in poses (F, C) so that every leg reaches its foot. BadMotion says how long a
+    stride may be where lowering does not help."""
     still = rig_at_rest(rig, values)
     plan = plan_of(rig)
     assert plan.limbs is not None
@@ -167,7 +173,7 @@ def _drop(
         away = goals[foot.limb] - hip
         room = (STRAIGHT * foot.leg) ** 2 - (away[:, [0, 2]] ** 2).sum(1)
         if room.min() <= (0.2 * foot.leg) ** 2:
-            most = stride * 0.9 * foot.leg / max(float(np.abs(away[:, 2]).max()), 1e-9)
+            most = stride * 0.9 * foot.leg / max(float(np.abs(away[:, [0, 2]]).max()), 1e-9)
             raise BadMotion(
                 f"legs of {foot.leg:.2f} m cannot take a stride of {stride:.2f} m in this gait.",
                 advice=f"Up to {most:.2f} m will do.",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bovrin.craft.clips.sidestep import WAYS
 from bovrin.desk.commands import cycles
 from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.commands.port import Port
@@ -139,5 +140,26 @@ CYCLES = (
         "",
         "Let go of the clip chosen in the list, wherever it lies",
         lambda port: cycles.forget_clip(port.session),
+    ),
+    Command(
+        "clip.mute",
+        "Cycle",
+        "Mute the chosen parts in the clip",
+        "",
+        "The chosen parts are moved no longer by the chosen clip; again: they are",
+        lambda port: cycles.mute_chosen(port.session),
+        has_figure,
+    ),
+    *(
+        Command(
+            f"clip.{way}",
+            "Cycle",
+            f"Step {way}",
+            "",
+            f"The chosen clip goes {way}: its way forward is muted, and keyed anew on a lane above, timing kept",
+            lambda port, w=way: cycles.step_aside(port.session, w),  # type: ignore[misc]
+            has_figure,
+        )
+        for way in WAYS
     ),
 )

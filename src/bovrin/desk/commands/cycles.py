@@ -7,8 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from bovrin.craft.clips.keeping import keep_clip
-from bovrin.craft.clips.laying import changed_laid, crossfade, lay_clip, missing_channels
+from bovrin.craft.clips.laying import changed_laid, crossfade, lay_clip, missing_channels, with_laid
 from bovrin.craft.clips.naming import free_name, places_of, removed_clip
+from bovrin.craft.clips.sidestep import sidestep
 from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.cycle.half import mirror_half
 from bovrin.craft.cycle.plant import plant
@@ -165,3 +166,24 @@ def forget_clip(session: Session) -> None:
     times = places_of(session.shot, clip)
     if session.do(f"Forget '{clip}'", lambda s: removed_clip(s, clip)) and times:
         session.voice.tell(f"'{clip}' lay on {times} places, and is gone from them. Undo brings it back.")
+
+
+def step_aside(session: Session, way: str) -> None:
+    """The chosen clip another way, from the current frame on: what took it forward muted, and keyed anew above."""
+    name, clip = session.figure_name, session.shelf.clip
+    if not any(own.name == clip for own in session.shot.clips):
+        session.voice.tell("Choose a forward walk or run in the list of clips first.")
+        return
+    if session.do(f"Step {way}", lambda s: stretched(sidestep(s, name, clip, way, session.frame, repeats=2.0), name)):
+        session.voice.tell(f"Two lanes: '{clip}' with its way forward muted, and the way {way} above it.")
+
+
+def mute_chosen(session: Session) -> None:
+    """The chosen controls are moved no longer by the chosen clip, or are again."""
+    laid, place, figure = session.shelf.laid(), session.shelf.place, session.figure
+    if laid is None or place is None or figure is None or not session.controls:
+        session.voice.tell("Choose a clip on the shelf, and the parts that it shall not move.")
+        return
+    names = {figure.rig.controls[c].name for c in session.controls}
+    mute = tuple(sorted(set(laid.mute) - names if names <= set(laid.mute) else set(laid.mute) | names))
+    session.do("Mute in the clip", lambda s: with_laid(s, figure.name, place.lane, laid, mute=mute))

@@ -146,4 +146,8 @@ ALSO: dict[str, str] = {
     "clip.remove": "delete strip",
     "clip.to_keys": "bake flatten collapse merge layers",
     "clip.forget": "delete clip action",
+    "clip.mute": "mask filter exclude body part layer",
+    "clip.left": "sidestep strafe",
+    "clip.right": "sidestep strafe",
+    "clip.backward": "backpedal reverse walk",
 }

@@ -64,7 +64,10 @@ class ClipsPanel(Panel):
         self.off = push_button("Take off", tooltip("clip.remove"), lambda: run("clip.remove"))
         self.add_row(self.words, self.repeats, self.fade, self.off)
         self.toggles = {name: self._toggle(name) for name in TOGGLES}
-        self.add_row(*self.toggles.values())
+        self.mute = push_button("mute chosen", tooltip("clip.mute"), lambda: run("clip.mute"))
+        self.add_row(*self.toggles.values(), self.mute)
+        self.muted = muted(wrap=True)
+        self.column.addWidget(self.muted)
         session.shelf.changed.connect(self._show_what)
         self._show_what()
 
@@ -157,10 +160,20 @@ class ClipsPanel(Panel):
         self.updateGeometry()
 
     def _show_laid(self, laid: Laid | None) -> None:
-        for widget in (*self.rows.values(), self.words, self.repeats, self.fade, self.off, *self.toggles.values()):
+        for widget in (
+            *self.rows.values(),
+            self.words,
+            self.repeats,
+            self.fade,
+            self.off,
+            *self.toggles.values(),
+            self.mute,
+        ):
             widget.setVisible(laid is not None)
+        self.muted.setVisible(laid is not None and bool(laid.mute))
         if laid is None:
             return
+        self.muted.setText(f"does not move: {', '.join(laid.mute)}")
         weight = float(laid.weight.values[0]) if len(laid.weight) else 1.0
         for name, share in (("strength", laid.strength), ("weight", weight), ("speed", laid.speed)):
             self.rows[name].show_amount(share * 100)

@@ -16,7 +16,7 @@ Bools = NDArray[np.bool_]
 
 LOW_IN, LOW_OUT = 0.035, 0.07
 """Shares of a leg's length: how low a point of a foot comes down, and how high it is when it has left."""
-SLOW_IN, SLOW_OUT = 0.4, 1.2
+SLOW_IN, SLOW_OUT = 0.3, 1.2
 """Legs' lengths a second against the ground: how slow it comes down, and how fast it is when it has left."""
 
 
