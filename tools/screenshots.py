@@ -22,10 +22,12 @@ from bovrin.desk.stage.words import grip_words
 from bovrin.desk.state.arcs import spot_of
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.state.light_table import LightTable
+from bovrin.desk.state.shelf import Place
 from bovrin.desk.window import Window
 from bovrin.formats.container import GlbReader, packed
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Marker, Spot
+from tools.cast.walks import trudge
 
 FOLDER = Path("docs/screenshots")
 
@@ -225,6 +227,29 @@ def stranger() -> bytes:
     return packed(document, reader.blob)
 
 
+def cycle(window: Window) -> None:
+    """The porter's trudge on the wheel, seen from the side."""
+    window.session.replace(trudge(), None)
+    window.session.choose("porter")
+    window.run("pass.cycle")
+    window.right.open("cycle")
+    window.run("view.side")
+    window.stage.fit()
+    window.strip.see_range()
+    window.session.go_to(105)
+
+
+def shelf(window: Window) -> None:
+    """The third demo: clips, fades and keys on top."""
+    window.files.open(cast.ACROSS)
+    window.session.choose("porter")
+    window.session.shelf.choose(Place(0, 1))
+    window.right.open("clips")
+    window.stage.main.scene.look_from(VIEWS["three-quarter"])
+    window.session.go_to(176)
+    window.stage.fit()
+
+
 def main() -> None:
     """All of them."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
@@ -269,6 +294,11 @@ def main() -> None:
     take(window, "proof")
     window.proofread.drop()
     cast_views(window)
+    cycle(window)
+    take(window, "cycle")
+    window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
+    shelf(window)
+    take(window, "shelf")
     window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()

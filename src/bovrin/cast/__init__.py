@@ -6,7 +6,8 @@ FOLDER = Path(__file__).parent
 FONTS = FOLDER / "fonts"
 DEMO = FOLDER / "ferry-landing.bovrin.json"
 GOAT = FOLDER / "goat-turns.bovrin.json"
-DEMOS = {"heave": DEMO, "goat": GOAT}
+ACROSS = FOLDER / "across-the-landing.bovrin.json"
+DEMOS = {"heave": DEMO, "goat": GOAT, "across": ACROSS}
 """The demo shots by a short name."""
 
 

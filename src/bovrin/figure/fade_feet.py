@@ -30,6 +30,8 @@ GIVES = 7
 """Frames over which the hips give way, and the share of a leg's length by which they do at most."""
 MOST = 0.2
 SMALL = 1e-5
+LONGEST = 1000
+"""Frames after a fade that are looked at for a foot to lift again."""
 
 
 class Corrections(NamedTuple):
@@ -43,7 +45,7 @@ class Corrections(NamedTuple):
 def with_feet(layer: Layer, lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats) -> Layer:
     """What a lane says, with the feet of its fades where they came down."""
     for found in fade_corrections(lane, clips, rig):
-        rows = np.flatnonzero((frames > found.frames[0]) & (frames < found.frames[-1]))
+        rows = np.flatnonzero(frames > found.frames[0])  # a foot that never lifts again stays: the last holds
         if len(rows):
             for k, channel in enumerate(found.channels):
                 layer.values[rows, channel] += np.interp(frames[rows], found.frames, found.by[:, k])
@@ -67,7 +69,7 @@ def fade_corrections(lane: Lane, clips: tuple[Clip, ...], rig: Rig) -> tuple[Cor
 def _of_fade(lane: Lane, clips: tuple[Clip, ...], rig: Rig, track: Track, index: int) -> Corrections | None:
     piece, before = track.pieces[index], track.pieces[index - 1]
     around = max(piece.span / piece.laid.speed, before.span / before.laid.speed)
-    frames = np.arange(np.floor(piece.laid.at - around), np.ceil(piece.fades + around) + 1)
+    frames = np.arange(np.floor(piece.laid.at - around), np.ceil(_until(track, index, around)) + 1)
     layer = lane_values(lane, clips, rig, frames, lowest=True)
     if layer is None:
         return None
@@ -76,17 +78,21 @@ def _of_fade(lane: Lane, clips: tuple[Clip, ...], rig: Rig, track: Track, index:
     feet = footing_of(rig, frames, world)
     moves = np.zeros((len(feet.feet), len(frames), 3))
     for n, foot in enumerate(feet.feet):
-        down = _down(track, index, foot.name, frames)
-        moves[n] = _held(feet, n, down, piece.laid.at, piece.fades)
+        down = down_on_lane(lane, clips, rig, foot.name, frames)
+        if down is not None:
+            moves[n] = _held(feet, n, down, piece.laid.at, piece.fades)
     if np.abs(moves).max(initial=0.0) < SMALL:
         return None
     return _as_channels(rig, frames, world, feet, moves)
 
 
-def _down(track: Track, index: int, foot: str, frames: Floats) -> Bools:
-    """On which frames (F,) a foot is down: as the clip has it that is seen more."""
-    states = [_down_in(track, n, foot, frames) for n in (index - 1, index)]
-    return np.where(track.pieces[index].share(frames) < 0.5, states[0], states[1])
+def _until(track: Track, index: int, around: float) -> float:
+    """The frame by which every foot has lifted again after a fade, or is at rest for good."""
+    piece = track.pieces[index]
+    if index + 1 < len(track.pieces):
+        after = track.pieces[index + 1]
+        return max(piece.fades + around, after.fades + after.span / after.laid.speed)
+    return max(piece.fades + around, min(piece.laid.end, piece.fades + LONGEST))
 
 
 def down_on_lane(lane: Lane, clips: tuple[Clip, ...], rig: Rig, foot: str, frames: Floats) -> Bools | None:

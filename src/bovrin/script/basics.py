@@ -32,7 +32,8 @@ PathLike = _project.PathLike
 
 
 def demo(name: str = "heave") -> Shot:
-    """A shipped demo shot: "heave", the porter and his crate (takes "blocked" and "splined"), or "goat", which turns."""
+    """A shipped demo shot: "heave", the porter and his crate (takes "blocked" and "splined"), "goat", which turns, or "across",
+    in which both walk by clips."""
     if name not in cast.DEMOS:
         raise UnknownName(f"there is no demo '{name}'.", advice="Demos: " + ", ".join(cast.DEMOS) + ".")
     return _project.load(cast.DEMOS[name])

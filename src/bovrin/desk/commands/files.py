@@ -141,6 +141,13 @@ FILES = (
         lambda port: port.open("start"),
     ),
     _row("shot.demo", "Open the demo", "", "Open the ferry-landing demo", lambda port: open_path(port, cast.DEMO)),
+    _row(
+        "shot.demo_walk",
+        "Open the demo: across the landing",
+        "",
+        "Open the demo of clips: the porter and the goat walk",
+        lambda port: open_path(port, cast.ACROSS),
+    ),
     _row("shot.save", "Save", "Ctrl+S", "Save the project", save),
     _row("shot.save_as", "Save as…", "Ctrl+Shift+S", "Save the project under another name", save_as),
     _row(

@@ -10,6 +10,7 @@ ALSO: dict[str, str] = {
     "shot.export": "export render write publish gltf glb usd bvh output",
     "shot.start": "welcome home recent",
     "shot.demo": "example sample tutorial",
+    "shot.demo_walk": "example sample tutorial walk cycle clips",
     "shot.quit": "exit close quit",
     "take.new": "version variant alternative",
     "take.next": "version variant",

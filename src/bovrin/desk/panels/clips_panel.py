@@ -65,7 +65,8 @@ class ClipsPanel(Panel):
         self.add_row(self.words, self.repeats, self.fade, self.off)
         self.toggles = {name: self._toggle(name) for name in TOGGLES}
         self.mute = push_button("mute chosen", tooltip("clip.mute"), lambda: run("clip.mute"))
-        self.add_row(*self.toggles.values(), self.mute)
+        self.add_row(*self.toggles.values())
+        self.add_row(self.mute)
         self.muted = muted(wrap=True)
         self.column.addWidget(self.muted)
         session.shelf.changed.connect(self._show_what)

@@ -24,6 +24,8 @@ LINES = 9
 """Lines of the running ground on either side of the figure."""
 HALF = 0.7
 """Metres that a line of the ground goes to either side."""
+BOTTOM = 56.0
+"""Pixels from the lower edge within which other words stand."""
 ASIDE = 0.34
 """Metres beside the figure at which the ruler lies."""
 
@@ -96,6 +98,7 @@ class StrideMark(Mark):
             self._line(painter, end - side * 0.05, end + side * 0.05)
         words = f"stride {reading.stride.length * 100:.0f} cm · {reading.stride.speed:.2f} m/s"
         middle = self.scene.on_screen((first + last) / 2) + QPointF(0, 16)
+        middle.setY(min(middle.y(), self.scene.size.height() - BOTTOM))
         painter.setFont(number_font(SIZE_SMALL))
         box = QRectF(middle.x() - 90, middle.y() - 9, 180, 18)
         painter.setPen(Qt.PenStyle.NoPen)
