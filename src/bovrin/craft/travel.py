@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.keys import whole_poses_of
 from bovrin.craft.mirror_travel import travelling_hips
 from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.craft.takes import in_every_take
@@ -164,6 +165,7 @@ def _yaw(turns: Floats) -> Floats:
 def _told_by_fewest(rig: Rig, curves: CurveSet, frames: Floats, new: Floats, changed: list[int]) -> dict[int, Curve]:
     """Curves through new values (F, C) with keys where poses are, and as few more as will do."""
     keys = np.unique(np.concatenate([np.empty(0), *(curves[c].frames for c in changed)]))
+    posed = whole_poses_of(curves).frames  # late keys of parts stay in-betweens
     tolerance = np.array([NEAR.get(rig.channels[c].unit, 1e-5) for c in changed])
     whole = np.isin(frames, keys) | (frames == np.round(frames))
     keyed, slopes = fewest_keys(frames, new[:, changed], tolerance, keys, whole)
@@ -172,7 +174,7 @@ def _told_by_fewest(rig: Rig, curves: CurveSet, frames: Floats, new: Floats, cha
         ends = inserted(
             inserted(curves[c], float(frames[0]), rig.channels[c].default), float(frames[-1]), rig.channels[c].default
         )
-        made = with_span(ends, frames[keyed], new[keyed, c], slopes[:, n], keys)
+        made = with_span(ends, frames[keyed], new[keyed, c], slopes[:, n], posed)
         values = made.values.copy()
         values[[0, -1]] = new[[0, -1], c]
         found[c] = made.changed(values=values)
