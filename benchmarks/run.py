@@ -48,6 +48,7 @@ def main() -> None:
     from benchmarks import (  # noqa: PLC0415 - after the helpers above are there
         curve_desk,
         curves,
+        cycles,
         figures,
         files,
         long_work,
@@ -65,6 +66,7 @@ def main() -> None:
     rows: list[Row] = []
     for module in (
         curves,
+        cycles,
         rigs,
         posing,
         pulls,

@@ -16,12 +16,13 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.figure.mixing import mixed, strengthened
 from bovrin.figure.ways import Stand, again, put, root_columns, stands
-from bovrin.motion.evaluate import channel_values, curve_values
+from bovrin.motion.evaluate import MANY, Compiled, channel_values, compile_curves, curve_values, evaluate
 from bovrin.shot import Clip, CurveSet, Laid, Lane, Rig
 from bovrin.shot.curve import NO_KEYS
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
+Ints = NDArray[np.intp]
 SAME = 1e-9
 
 
@@ -170,35 +171,70 @@ def _progress(track: tuple[Piece, ...], index: int, frames: Floats) -> Floats:
     return np.where(frames > after.laid.at, start + rounds * piece.span, own)
 
 
-def _raw(piece: Piece, rig: Rig, done: Floats) -> tuple[Floats, Floats]:
-    """Values (F, C) of a piece that has come so far (F,), and which round that is in (F,)."""
-    laid, span = piece.laid, piece.span
-    rounds = np.floor(done / span)
-    if not piece.in_step:  # its very end is the end of the last round, not the beginning of one more
-        at_end = np.abs(done - span * laid.repeats) < SAME
-        rounds = np.where(at_end & (np.abs(done - rounds * span) < SAME) & (rounds > 0), rounds - 1, rounds)
-    rest = done - rounds * span
-    curves, _, _ = clip_curves(piece.clip, rig)
-    values = channel_values(curves, rig, laid.last - rest if laid.backwards else laid.first + rest)
+def _raw(piece: Piece, rig: Rig, done: Floats) -> Floats:
+    """Values (F, C) of a piece that has come so far (F,)."""
+    laid = piece.laid
+    rounds, rest = _rounds(piece, done)
+    values = _clip_values(piece.clip, rig, laid.last - rest if laid.backwards else laid.first + rest)
     if goes_round(laid, piece.clip) and rounds.any():
-        ends = channel_values(curves, rig, np.array([laid.first, laid.last]))
-        values = values + rounds[:, None] * (ends[1] - ends[0])
-    return values, rounds
+        ends = _clip_values(piece.clip, rig, np.array([laid.first, laid.last]))
+        gains = np.flatnonzero(ends[1] != ends[0])
+        values[:, gains] += rounds[:, None] * (ends[1] - ends[0])[gains]
+    return values
 
 
 def _gone(piece: Piece, rig: Rig, roots: tuple[int, int, int], done: Floats) -> Stand:
     """How far a piece has gone over the ground from its beginning, as it faces there (F,)."""
     laid = piece.laid
-    curves, _, _ = clip_curves(piece.clip, rig)
+    way = root_curves(piece.clip, rig, roots)
+    rounds, rest = _rounds(piece, done)
     edges = [laid.last, laid.first] if laid.backwards else [laid.first, laid.last]
-    ends = channel_values(curves, rig, np.array(edges))
-    first, last = stands(ends[:1], roots), stands(ends[1:], roots)
-    values, rounds = _raw(piece, rig, done)
-    here = stands(values, roots)
-    if goes_round(laid, piece.clip):
-        here = Stand(here.place - rounds * (last.place - first.place), here.turn - rounds * (last.turn - first.turn))
-    way = again(first.back().then(last), rounds).then(first.back().then(here))
-    return Stand(way.place * laid.strength, way.turn)
+    at = laid.last - rest if laid.backwards else laid.first + rest
+    found = evaluate(way, np.concatenate([edges, at]))
+    every = Stand(found[:, 0] + 1j * found[:, 1], found[:, 2])
+    first, last, here = every.at(slice(0, 1)), every.at(slice(1, 2)), every.at(slice(2, None))
+    gone = again(first.back().then(last), rounds).then(first.back().then(here))
+    return Stand(gone.place * laid.strength, gone.turn)
+
+
+def _clip_values(clip: Clip, rig: Rig, frames: Floats) -> Floats:
+    """A clip's channels at its own frames (F, C); what stands still in it is not worked out again and again."""
+    curves, _, _ = clip_curves(clip, rig)
+    if sum(map(len, curves.curves)) >= MANY:
+        return channel_values(curves, rig, frames)
+    still, moving, compiled = _moving(clip, rig)
+    values = np.tile(still, (len(frames), 1))
+    if compiled is not None:
+        values[:, moving] = evaluate(compiled, frames)
+    return values
+
+
+@cached_by_identity(128)
+def _moving(clip: Clip, rig: Rig) -> tuple[Floats, Ints, Compiled | None]:
+    """What a clip's channels rest at (C,), which of them move, and those ready to be worked out."""
+    curves, _, _ = clip_curves(clip, rig)
+    still = np.array([c.values[0] if len(c) else d for c, d in zip(curves.curves, rig.defaults, strict=True)])
+    moving = [
+        i for i, c in enumerate(curves.curves) if len(c) and (np.ptp(c.values) or c.in_slope.any() or c.out_slope.any())
+    ]
+    compiled = compile_curves([curves[i] for i in moving], [rig.defaults[i] for i in moving]) if moving else None
+    return still, np.array(moving, np.intp), compiled
+
+
+@cached_by_identity(128)
+def root_curves(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> Compiled:
+    """The curves that take the whole figure forward, across, and turn it."""
+    curves, _, _ = clip_curves(clip, rig)
+    return compile_curves([curves[c] for c in roots], [rig.defaults[c] for c in roots])
+
+
+def _rounds(piece: Piece, done: Floats) -> tuple[Floats, Floats]:
+    """Which round a piece that has come so far is in (F,), and how far it is in that."""
+    rounds = np.floor(done / piece.span)
+    if not piece.in_step:  # its very end is the end of the last round, not the beginning of one more
+        at_end = np.abs(done - piece.span * piece.laid.repeats) < SAME
+        rounds = np.where(at_end & (np.abs(done - rounds * piece.span) < SAME) & (rounds > 0), rounds - 1, rounds)
+    return rounds, done - rounds * piece.span
 
 
 def _with_ways(pieces: tuple[Piece, ...], rig: Rig, roots: tuple[int, int, int]) -> Track:
@@ -256,21 +292,23 @@ def lane_values(lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats, *
     track = track_of(lane, clips, rig)
     if not track.pieces:
         return None
-    values, mask, neutral = _piece_values(track, 0, rig, frames)
+    values = np.tile(np.asarray(rig.defaults, float), (len(frames), 1))
+    mask, neutral = np.zeros(len(rig.channels), bool), np.asarray(rig.defaults, float)
     weight = _weight(track.pieces[0], frames, lowest=lowest)
-    for index in range(1, len(track.pieces)):
-        piece = track.pieces[index]
-        share = piece.share(frames)
-        rows = np.flatnonzero(share > 0)
+    for index, piece in enumerate(track.pieces):
+        share = piece.share(frames) if index else np.ones(len(frames))
+        rows = np.flatnonzero(_seen(track, index, share, frames))
         if not len(rows):
             continue
         own, own_mask, own_neutral = _piece_values(track, index, rig, frames[rows])
-        full = values.copy()
-        full[np.ix_(rows, np.flatnonzero(own_mask))] = own[:, own_mask]
-        only = own_mask & ~mask  # what the clip before does not move is this one's from its beginning
-        values[np.ix_(rows, np.flatnonzero(only))] = own[:, only]
-        values = mixed(rig, values, full, share)
-        weight = weight * (1 - share) + share * _weight(piece, frames, lowest=lowest)
+        before = values[rows]
+        before[:, own_mask & ~mask] = own[
+            :, own_mask & ~mask
+        ]  # what was not moved before it, it moves from its beginning
+        own[:, ~own_mask] = before[:, ~own_mask]
+        values[rows] = mixed(rig, before, own, share[rows])
+        if index:
+            weight = weight * (1 - share) + share * _weight(piece, frames, lowest=lowest)
         mask, neutral = mask | own_mask, np.where(own_mask, own_neutral, neutral)
     roots = root_columns(rig)
     if roots is not None and mask[list(roots)].any():
@@ -278,10 +316,18 @@ def lane_values(lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats, *
     return Layer(values, weight, track.pieces[0].laid.how, neutral, mask)
 
 
+def _seen(track: Track, index: int, share: Floats, frames: Floats) -> Bools:
+    """On which frames (F,) something of a piece is seen: it has begun, and the next has not taken its place."""
+    begun = share > 0
+    if index + 1 >= len(track.pieces):
+        return np.asarray(begun)
+    return np.asarray(begun & (track.pieces[index + 1].share(frames) < 1.0))
+
+
 def _piece_values(track: Track, index: int, rig: Rig, frames: Floats) -> tuple[Floats, Bools, Floats]:
     piece = track.pieces[index]
     _, has, neutral = clip_curves(piece.clip, rig)
-    values, _ = _raw(piece, rig, _progress(track.pieces, index, frames))
+    values = _raw(piece, rig, _progress(track.pieces, index, frames))
     return strengthened(rig, values, neutral, piece.laid.strength), has & ~muted_channels(piece.laid, rig), neutral
 
 

@@ -38,15 +38,25 @@ def beneath(layers: Layers, rig: Rig, frames: Floats) -> tuple[Floats, NDArray[n
     base = np.tile(np.asarray(rig.defaults, float), (len(frames), 1))
     moved = np.zeros(len(rig.channels), bool)
     for number, lane in enumerate(layers.lanes):
-        layer = lane_values(lane, layers.clips, rig, frames, lowest=number == 0)
+        rows = _heard(lane, frames, lowest=number == 0)
+        layer = lane_values(lane, layers.clips, rig, frames[rows], lowest=number == 0)
         if layer is None:
             continue
-        layer = with_feet(layer, lane, layers.clips, rig, frames)
+        layer = with_feet(layer, lane, layers.clips, rig, frames[rows])
         values, weight, how, neutral, mask = layer
-        made = mixed(rig, base, values, weight) if how == "over" else added(rig, base, values, neutral, weight)
-        base[:, mask] = made[:, mask]
+        own = base[rows]
+        values[:, ~mask] = own[:, ~mask] if how == "over" else neutral[~mask]
+        base[rows] = mixed(rig, own, values, weight) if how == "over" else added(rig, own, values, neutral, weight)
         moved |= mask
     return base, moved
+
+
+def _heard(lane: Lane, frames: Floats, *, lowest: bool) -> NDArray[np.intp]:
+    """Which of some frames (F,) a lane is heard on: the lowest on all, others while their clips last."""
+    if lowest and lane.laid[0].how == "over":
+        return np.arange(len(frames))
+    ends = min(one.at for one in lane.laid), max(one.end for one in lane.laid)
+    return np.flatnonzero((frames >= ends[0] - 1e-9) & (frames <= ends[1] + 1e-9))
 
 
 def on_top(layers: Layers, rig: Rig, base: Floats, moved: NDArray[np.bool_], keyed: Floats) -> Floats:

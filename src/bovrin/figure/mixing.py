@@ -49,10 +49,11 @@ def mixed(rig: Rig, under: Floats, over: Floats, weight: Floats) -> Floats:
     made = a.copy()
     made[:, plan.plain] += (b - a)[:, plan.plain] * w[:, None]
     made[:, plan.switches] = np.where((w >= 0.5)[:, None], b, a)[:, plan.switches]
-    if len(plan.rows):
-        one, two = (matrix_quaternion(rest_turns(rig, own, plan.rows)) for own in (a, b))
+    turning = _differing(rig, plan, a, b)
+    if len(turning):
+        one, two = (matrix_quaternion(rest_turns(rig, own, turning)) for own in (a, b))
         share = np.broadcast_to(w[:, None], one.shape[:-1])
-        turn_values(rig, quaternion_matrix(blend(one, two, share)), plan.rows, np.where((w < 0.5)[:, None], a, b), made)
+        turn_values(rig, quaternion_matrix(blend(one, two, share)), turning, np.where((w < 0.5)[:, None], a, b), made)
     result[rows] = made
     return result
 
@@ -64,14 +65,13 @@ def strengthened(rig: Rig, values: Floats, neutral: Floats, strength: float) -> 
     plan = mix_plan(rig)
     made = values.copy()
     made[:, plan.plain] = neutral[plan.plain] + strength * (values - neutral)[:, plan.plain]
-    if len(plan.rows):
-        rest = matrix_quaternion(rest_turns(rig, neutral[None], plan.rows))
-        own = matrix_quaternion(rest_turns(rig, values, plan.rows))
+    turning = _differing(rig, plan, values, neutral[None])
+    if len(turning):
+        rest = matrix_quaternion(rest_turns(rig, neutral[None], turning))
+        own = matrix_quaternion(rest_turns(rig, values, turning))
         away = _short(multiply(np.broadcast_to(inverse(rest), own.shape), own))
         farther = power(away, np.full(own.shape[:-1], strength))
-        turn_values(
-            rig, quaternion_matrix(multiply(np.broadcast_to(rest, own.shape), farther)), plan.rows, values, made
-        )
+        turn_values(rig, quaternion_matrix(multiply(np.broadcast_to(rest, own.shape), farther)), turning, values, made)
     return made
 
 
@@ -80,13 +80,21 @@ def added(rig: Rig, under: Floats, values: Floats, neutral: Floats, weight: Floa
     plan = mix_plan(rig)
     made = under.copy()
     made[:, plan.plain] += (values - neutral)[:, plan.plain] * weight[:, None]
-    if len(plan.rows):
-        rest = matrix_quaternion(rest_turns(rig, neutral[None], plan.rows))
-        own, below = (matrix_quaternion(rest_turns(rig, v, plan.rows)) for v in (values, under))
+    turning = _differing(rig, plan, values, neutral[None])
+    if len(turning):
+        rest = matrix_quaternion(rest_turns(rig, neutral[None], turning))
+        own, below = (matrix_quaternion(rest_turns(rig, v, turning)) for v in (values, under))
         away = _short(multiply(np.broadcast_to(inverse(rest), own.shape), own))
         share = np.broadcast_to(weight[:, None], own.shape[:-1])
-        turn_values(rig, quaternion_matrix(multiply(below, power(away, share))), plan.rows, under, made)
+        turn_values(rig, quaternion_matrix(multiply(below, power(away, share))), turning, under, made)
     return made
+
+
+def _differing(rig: Rig, plan: MixPlan, a: Floats, b: Floats) -> Ints:
+    """Those of the turning rows that have other angles in some of the poses."""
+    cols = rest_plan(rig).turn_columns[plan.rows]
+    apart = np.append((a != b).any(0), False)
+    return np.asarray(plan.rows[apart[cols].any(1)])
 
 
 def _short(q: Floats) -> Floats:

@@ -38,6 +38,7 @@ BLEND = 5.0
 """Frames over which what plants a foot comes and goes, unless said."""
 SMALL = 2e-5
 """Metres by which a foot must be moved for it to be keyed anew."""
+STILL = 1e-7
 ROUNDS = 4
 ENOUGH = 1e-4
 """Metres of slide that are left alone."""
@@ -180,7 +181,9 @@ def _keyed(shot: Shot, figure: str, over: _Over, goals: dict[int, Floats], share
         if np.linalg.norm(off[over.inside], axis=1).max() < SMALL:
             continue
         cols = [c for c in columns(rig, rig.limbs[limb].goal, "translate") if c >= 0]
-        values[:, cols] += (back @ off[..., None])[..., 0]
+        by = (back @ off[..., None])[..., 0]
+        values[:, cols] += by
+        cols = [c for c, moved in zip(cols, np.abs(by).max(0).tolist(), strict=True) if moved > STILL]
         made = _between_contacts(made, rig, over, rig.limbs[limb].name, values, cols, cycle, share)
     drop = _give_way(rig, found, goals)
     if drop[over.inside].max(initial=0.0) > SMALL:

@@ -7,9 +7,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.desk.kit.look import CENTRE, SIZE_SMALL, Look, number_font
+from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.stage.overlay import Mark
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.going import Print, Reading
@@ -19,6 +20,8 @@ Floats = NDArray[np.float64]
 LONG, WIDE = 0.085, 0.04
 """Half of a footprint's length and width, metres."""
 _ANGLES = np.linspace(0, 2 * math.pi, 25)
+LEG = 0.53
+"""The leg of a foot that is as large as that, metres."""
 OUTLINE = np.stack([np.sin(_ANGLES), np.cos(_ANGLES)], 1)
 LINES = 9
 """Lines of the running ground on either side of the figure."""
@@ -72,16 +75,23 @@ class StrideMark(Mark):
             self._line(painter, at - side * HALF, at + side * HALF)
 
     def _paint_prints(self, painter: QPainter, reading: Reading, way: Floats) -> None:
-        frame = self.scene.session.frame
+        """All outlines are placed at once: many feet stand in a long shot."""
+        if not reading.prints:
+            return
+        frame, side = self.scene.session.frame, _aside(way)
+        gone = reading.ground * (frame - np.array([one.middle for one in reading.prints]))[:, None]
+        middles = (np.array([one.place for one in reading.prints]) + gone) * [1.0, 0.0, 1.0]
+        sizes = np.array([reading.feet[one.foot].leg for one in reading.prints]) / LEG
+        outline = LONG * OUTLINE[:, 1:] * way + WIDE * OUTLINE[:, :1] * side
+        points = middles[:, None] + sizes[:, None, None] * outline
+        size = self.scene.size.width(), self.scene.size.height()
+        seen = self.scene.view.project(points.reshape(-1, 3), size)[:, :2].reshape(*points.shape[:2], 2)
         painter.setPen(Qt.PenStyle.NoPen)
-        for one in reading.prints:
+        for one, around in zip(reading.prints, seen, strict=True):
             bears = one.span[0] - 1e-6 <= frame <= one.span[1] + 1e-6
             role = "left" if reading.feet[one.foot].rest[0] > 0 else "right"
             painter.setBrush(Look.colour(role, 0.55 if bears else 0.24))
-            middle = (one.place + self._gone(reading, one.middle)) * [1.0, 0.0, 1.0]
-            size = reading.feet[one.foot].leg / 0.53
-            around = middle + size * (LONG * OUTLINE[:, 1:] * way + WIDE * OUTLINE[:, :1] * _aside(way))
-            painter.drawPolygon(QPolygonF([self.scene.on_screen(point) for point in around]))
+            painter.drawPolygon(polygon(*around.T))
 
     def _paint_ruler(self, painter: QPainter, reading: Reading, way: Floats) -> None:
         """From a print to the same foot's next, beside the figure."""
