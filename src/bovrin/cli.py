@@ -74,6 +74,8 @@ def build_parser() -> Parser:
     exporting = command("export", export)
     exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
     exporting.add_argument("--metres", action="store_true", help="even where a figure came in other units")
+    exporting.add_argument("--clip", help="that clip alone")
+    exporting.add_argument("--no-travel", action="store_true", help="whole figures stay where they begin")
     writes(exporting)
     bringing = command("bring", bring)
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
@@ -185,7 +187,7 @@ def export(arguments: argparse.Namespace) -> int:
 
     shot = script.load(arguments.file)
     check_free(shot, arguments.file, arguments.output)
-    script.export(shot, arguments.output, arguments.rate, arguments.metres)
+    script.export(shot, arguments.output, arguments.rate, arguments.metres, not arguments.no_travel, arguments.clip)
     return 0
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion, FileProblem
+from bovrin.figure.baking import alone, baked
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import Staged, staged
 from bovrin.formats.container import GlbWriter
@@ -315,12 +316,22 @@ def _write_leaves(tracks: TrackWriter, one: Placed, world: Floats, leaves: Leave
             tracks.sampled(node, path, data, stepped, stepped=stepped is not None)
 
 
-def export(shot: Shot, path: Path, rate: float | None = None, *, metres: bool = False) -> None:
+def export(
+    shot: Shot,
+    path: Path,
+    rate: float | None = None,
+    *,
+    metres: bool = False,
+    travel: bool = True,
+    clip: str | None = None,
+) -> None:
     """Write the shot in the format that the file's ending names. rate: samples a second where motion is not keyed.
 
-    metres: even where a figure came in other units; else a .glb of one brought figure, and a .bvh, are in those.
+    metres: even where a figure came in other units; else a .glb of one brought figure, and a .bvh, are in those. travel: whether
+    whole figures go over the ground. clip: that clip alone; else a .glb has each as an animation besides the takes.
     """
     ending = path.suffix.lower()
+    shot = baked(shot if clip is None else alone(shot, clip), travel=travel, clips=clip is None and ending == ".glb")
     if ending == ".glb":
         write_atomically(path, shot_glb(shot, rate, metres=metres))
     elif ending == ".bvh":

@@ -156,12 +156,21 @@ def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
     return _sample(shot, figure, frames)
 
 
-def export(shot: Shot, path: PathLike, rate: float | None = None, metres: bool = False) -> None:
+def export(
+    shot: Shot,
+    path: PathLike,
+    rate: float | None = None,
+    metres: bool = False,
+    travel: bool = True,
+    clip: str | None = None,
+) -> None:
     """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc (needs usd-core)
     or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default.
 
-    A .glb of one brought figure alone, and a .bvh, are in the units that the figure came in; metres: in metres even then."""
-    _export(shot, Path(path), rate, metres=metres)
+    A .glb of one brought figure alone, and a .bvh, are in the units that the figure came in; metres: in metres even then. travel:
+    whether whole figures go over the ground, or stay where they begin. clip: that clip alone; else a .glb holds each of the
+    shot's clips as an animation besides the takes."""
+    _export(shot, Path(path), rate, metres=metres, travel=travel, clip=clip)
 
 
 def picture(

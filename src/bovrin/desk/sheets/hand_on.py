@@ -23,7 +23,10 @@ from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
 
 KINDS = {
-    "glTF binary": (".glb", "Figures as they came in, and every take as an animation. Keys stay keys where they can."),
+    "glTF binary": (
+        ".glb",
+        "Figures as they came in, and every take and clip as an animation. Keys stay keys where they can.",
+    ),
     "USD text": (".usda", "Skeletons, meshes and the motion of this take, on every frame."),
     "BVH": (".bvh", "The motion of the figure with the most joints, on every frame."),
 }
@@ -54,7 +57,18 @@ class HandOn(QDialog):
         self.unit = QComboBox()
         self.unit.setToolTip("A unit of the file: the one that the figure came in, or a metre")
         form.addRow("A unit is a", self.unit)
+        self.what = QComboBox()
+        self.what.setToolTip("The shot, with its takes and clips, or one of its clips alone")
+        self.what.addItems(["the shot", *(f"the clip '{clip.name}'" for clip in files.session.shot.clips)])
+        form.addRow("What", self.what)
+        self.travel = QComboBox()
+        self.travel.setToolTip(
+            "Whether whole figures go over the ground in the file (root motion), or stay where they begin"
+        )
+        self.travel.addItems(["on the whole figure", "none: on the spot"])
+        form.addRow("Travel", self.travel)
         self._form = form
+        form.setRowVisible(self.what, bool(files.session.shot.clips))
         column.addLayout(form)
         self.words = muted(wrap=True)
         self.words.setMinimumWidth(330)
@@ -86,7 +100,11 @@ class HandOn(QDialog):
         path = self._ask.file_to_write("Hand on", start, f"{kind} (*{ending})")
         if path is not None:
             metres = self.unit.currentText() == unit_name(1.0)
-            self._files.export(path if path.suffix else path.with_suffix(ending), self.rate.value(), metres=metres)
+            row = self.what.currentIndex()
+            clip = self._files.session.shot.clips[row - 1].name if row > 0 else None
+            path = path if path.suffix else path.with_suffix(ending)
+            travel = self.travel.currentIndex() == 0
+            self._files.export(path, self.rate.value(), metres=metres, travel=travel, clip=clip)
             self.accept()
 
 

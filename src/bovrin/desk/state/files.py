@@ -139,7 +139,15 @@ class Files(QObject):
         session.voice.tell(f"Saved to {path.name}." + (f" What waited on {waiting} is keyed now." if waiting else ""))
         return True
 
-    def export(self, path: Path, rate: float | None = None, *, metres: bool = False) -> None:
+    def export(
+        self,
+        path: Path,
+        rate: float | None = None,
+        *,
+        metres: bool = False,
+        travel: bool = True,
+        clip: str | None = None,
+    ) -> None:
         """Write the file that its ending names; it can be stopped while it takes long."""
         shot, voice = self.session.shot, self.session.voice
         try:
@@ -151,7 +159,7 @@ class Files(QObject):
         def work() -> bool:
             from bovrin.formats.shot_glb import export  # noqa: PLC0415 - kept out of the window's start
 
-            export(shot, path, rate, metres=metres)
+            export(shot, path, rate, metres=metres, travel=travel, clip=clip)
             return True
 
         try:
