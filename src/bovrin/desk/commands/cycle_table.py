@@ -35,6 +35,15 @@ CYCLES = (
         _has_feet,
     ),
     Command(
+        "cycle.lay_out",
+        "Cycle",
+        "Lay out from reference…",
+        "",
+        "Poses of the book that know their reference frame become a cycle, as far apart as they were",
+        cycles.lay_out_reference,
+        has_figure,
+    ),
+    Command(
         "cycle.close",
         "Cycle",
         "Goes round",

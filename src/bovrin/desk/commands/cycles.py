@@ -12,12 +12,14 @@ from bovrin.craft.clips.naming import free_name, places_of, removed_clip
 from bovrin.craft.clips.sidestep import sidestep
 from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.cycle.half import mirror_half
+from bovrin.craft.cycle.lay_out import lay_out, reference_frames, spread_out
 from bovrin.craft.cycle.plant import plant
 from bovrin.craft.cycle.rounds import close_loop, opened
 from bovrin.craft.cycle.spot import on_the_spot, to_the_root, travelling
+from bovrin.desk.commands.port import Port
 from bovrin.desk.state.session import Session
 from bovrin.measure.gait.slide import slide_of
-from bovrin.shot import Shot
+from bovrin.shot import Figure, Pose, Shot
 
 MM = 1000.0
 FADE = 0.67
@@ -187,3 +189,39 @@ def mute_chosen(session: Session) -> None:
     names = {figure.rig.controls[c].name for c in session.controls}
     mute = tuple(sorted(set(laid.mute) - names if names <= set(laid.mute) else set(laid.mute) | names))
     session.do("Mute in the clip", lambda s: with_laid(s, figure.name, place.lane, laid, mute=mute))
+
+
+def from_reference(figure: Figure, poses: tuple[Pose, ...]) -> list[Pose]:
+    """The poses of the book that fit a figure and know their frame of the reference, in its order."""
+    known = {control.name for control in figure.rig.controls}
+    found = [pose for pose in poses if pose.reference is not None and pose.controls & known]
+    return sorted(found, key=lambda pose: pose.reference or 0.0)
+
+
+def lay_out_reference(port: Port) -> None:
+    """Ask how many frames a round has, and lay the poses of the book out as a cycle, as far apart as the reference has them."""
+    session = port.session
+    assert session.figure is not None
+    poses = from_reference(session.figure, port.book.poses)
+    if len(poses) < 2:
+        session.voice.tell("Two cards of the pose book at least need a reference frame. Type it in the card's details.")
+        return
+    counts = reference_frames(poses)
+    gap = (counts[-1] - counts[0]) / (len(poses) - 1)
+    whole = counts[-1] - counts[0] + gap
+    words = f"{len(poses)} poses, {counts[0]:g} to {counts[-1]:g} in the reference. Frames from the first pose to itself again:"
+    frames = port.ask.number("Lay out a cycle", words, max(round(whole), len(poses)), len(poses), 2000)
+    if frames is None:
+        return
+    at = spread_out([*counts, counts[-1] + gap], session.shot.first, float(frames))
+    name = session.figure_name
+    if session.do("Lay out from reference", lambda shot: _laid_out(shot, name, poses, at), in_step=False):
+        session.going.laid_out.emit()
+
+
+def _laid_out(shot: Shot, name: str, poses: list[Pose], at: list[float]) -> Shot:
+    """The figure's motion is the cycle, and nothing else of it; of a shot that holds only that, the range too."""
+    bare = shot.with_curves(name, shot.figure(name).no_motion()).with_cards(name, ()).with_contacts(name, {})
+    made = lay_out(bare.with_cycle(name, None), name, poses, at)
+    others = any(len(c) for n, own in made.take.curves.items() if n != name for c in own.curves)
+    return replace(made, last=max(made.last, at[-1] - 1) if others else at[-1] - 1, loops=made.loops or not others)

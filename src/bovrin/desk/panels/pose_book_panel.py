@@ -8,8 +8,9 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 
+from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.numbers import typed_number
-from bovrin.desk.kit.widgets import Panel, Pills, muted
+from bovrin.desk.kit.widgets import Panel, Pills, muted, push_button
 from bovrin.desk.panels.pose_cards import PoseCards
 from bovrin.desk.state.book import Book
 from bovrin.desk.state.card_pictures import CardPictures
@@ -59,6 +60,8 @@ class PoseBookPanel(Panel):
         about.addWidget(self.abouts, 1)
         about.addWidget(self.place)
         self.column.addLayout(about)
+        self.lay_out = push_button("Lay out…", tooltip("cycle.lay_out"), lambda: run("cycle.lay_out"))
+        self.add_row(self.lay_out)
         self.empty = muted(
             "Keep a pose to use it again: on any frame, mirrored, by a share, on another figure.", wrap=True
         )
@@ -124,6 +127,7 @@ class PoseBookPanel(Panel):
         self.area.setFixedHeight(max(rows * 98, 1))
         self.area.setVisible(shown > 0)
         self.empty.setVisible(not poses)
+        self.lay_out.setVisible(sum(pose.reference is not None for pose in poses) > 1)
         self.count.setText(f"{len(poses)}" if poses else "")
         self._on_picked(self.cards.chosen)
 
