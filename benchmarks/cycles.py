@@ -8,10 +8,13 @@ from dataclasses import replace
 import numpy as np
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from tests import cycles
 
 from benchmarks.run import Row, compare
 from bovrin import script
 from bovrin.cast import ACROSS, FOLDER
+from bovrin.craft.clips.drive import Drive, driven
+from bovrin.craft.clips.keeping import clip_of, with_clip
 from bovrin.craft.cycle.plant import plant
 from bovrin.desk.application import dressed_application
 from bovrin.desk.panels.cycle_panel import CyclePanel
@@ -23,6 +26,9 @@ from bovrin.figure.staging import staged
 from bovrin.formats.figure_files import load_figure
 from bovrin.measure.gait.contacts import found_contacts
 from bovrin.motion.evaluate import channel_values
+from bovrin.picture.item import item_posed
+from bovrin.picture.renderer import shared_renderer
+from bovrin.picture.view import VIEWS
 from bovrin.shot import Cycle, Shot
 
 FRAMES = 240
@@ -123,6 +129,42 @@ def wheel() -> Row:
     return row
 
 
+def _moveset(figure: str, rng: np.random.Generator) -> Shot:
+    """A walk and something faster, of any length and stride."""
+    shot = cycles.alone(figure)
+    goat = figure == "goat"
+    for slot, gait, slow in (("walk", "walk", True), ("run", "trot" if goat else "run", False)):
+        frames = int(rng.integers(24, 37) if slow else rng.integers(14, 22))
+        stride = float(rng.uniform(0.6, 1.0) if slow else rng.uniform(1.0, 1.5)) * (0.6 if goat else 1.0)
+        source = cycles.cycle_of(figure, gait, frames, stride)
+        shot = with_clip(shot, clip_of(source, figure, slot, 101, 101 + frames, loop=True))
+    return shot
+
+
+def driven_anyhow() -> Row:
+    """Ten random gaits steered at random for 20 s each, slides and jumps printed; a step against a stage picture."""
+    rng = np.random.default_rng(3)
+    for number in range(10):
+        figure = "porter" if number < 5 else "goat"
+        steps = driven(_moveset(figure, rng), figure, cycles.steered(number))
+        slid, places = np.array([step.slid for step in steps]), np.array([step.places for step in steps])
+        jump = np.linalg.norm(np.diff(places, axis=0), axis=2).max()
+        print(
+            f"  test drive of the {figure}, 20 s: planted feet slid {slid.max() * 1000:.1f} mm at most in a frame,"
+            f" {slid.mean() * 1000:.2f} mm on average; largest joint jump {jump * 100:.1f} cm"
+        )
+    drive, steering = Drive(_moveset("porter", rng), "porter"), iter(cycles.steered(1) * 10)
+    figure_, view = drive.shot.figure("porter"), VIEWS["three-quarter"]
+    posed = item_posed(figure_, drive.step(next(steering)).values)
+    return compare(
+        "a step of the test drive, over one picture of the stage",
+        3.0,
+        lambda: drive.step(next(steering)),
+        lambda: shared_renderer().draw([posed], view, (860, 520)),
+        50,
+    )
+
+
 def rows() -> list[Row]:
     """All of them."""
-    return [lanes(), planted(), contacts(), wheel()]
+    return [lanes(), planted(), contacts(), wheel(), driven_anyhow()]

@@ -5,6 +5,7 @@ from functools import cache
 import numpy as np
 
 from bovrin import script as bv
+from bovrin.craft.clips.drive import Steer
 from bovrin.shot import Shot
 
 PORTER_LEGS = ("left leg", "right leg")
@@ -85,3 +86,14 @@ def slid(shot: Shot, name: str, foot: str, start: float, end: float, ground: flo
     size = np.linalg.norm(steps, axis=2) + np.where(high > high.min(0) + 1e-3, 1e3, 0.0)
     bears = np.take_along_axis(steps, size.argmin(0)[None, :, None], 0)[0]
     return float(np.linalg.norm(np.cumsum(bears, axis=0), axis=1).max(initial=0.0))
+
+
+def steered(seed: int, seconds: float = 20.0, rate: float = 24.0) -> list[Steer]:
+    """Somebody steers: a new direction, haste or rest every half a second to two."""
+    rng = np.random.default_rng(seed)
+    found: list[Steer] = []
+    while len(found) < seconds * rate:
+        angle, size = rng.uniform(-np.pi, np.pi), rng.choice([0.0, 0.6, 1.0, 1.0])
+        one = Steer(size * np.sin(angle), size * np.cos(angle), bool(rng.random() < 0.3), bool(rng.random() < 0.3))
+        found += [one] * int(rng.integers(12, 48))
+    return found[: int(seconds * rate)]

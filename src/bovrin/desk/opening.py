@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
+from bovrin.craft.clips.drive import Drive
 from bovrin.desk.commands.curves import snap_span
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.look import Look, apply_theme
@@ -16,6 +17,7 @@ from bovrin.desk.state.recent import remembered
 from bovrin.desk.state.settings import settings
 from bovrin.desk.table import TABLE
 from bovrin.desk.topbar import TopBar
+from bovrin.errors import BovrinError
 from bovrin.picture.theme import NIGHT, PAPER
 from bovrin.shot import Figure
 
@@ -49,6 +51,7 @@ class Opening:
             "snap": self._open_snap,
             "start": self._open_start,
             "take name": topbar.take.rename,
+            "test drive": self._open_test_drive,
             "theme": self._change_theme,
             "time": self._open_time,
         }
@@ -111,6 +114,17 @@ class Opening:
         if self.proof_limits is None:
             self.proof_limits = ProofLimits(self._port.proofread, self._window)
         self.proof_limits.open()
+
+    def _open_test_drive(self) -> None:
+        from bovrin.desk.sheets.driving import TestDrive  # noqa: PLC0415
+
+        session = self._port.session
+        try:
+            drive = Drive(session.shot, session.figure_name)
+        except BovrinError as error:
+            session.voice.fail(error)
+            return
+        TestDrive(session, drive, self._window).open()
 
     def _open_start(self) -> None:
         from bovrin.desk.sheets.start_page import StartPage  # noqa: PLC0415

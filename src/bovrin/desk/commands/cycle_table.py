@@ -143,6 +143,15 @@ CYCLES = (
         _has_lanes,
     ),
     Command(
+        "cycle.drive",
+        "Cycle",
+        "Test drive…",
+        "",
+        "Steer the figure through its clips by keys, as a game would, and see where feet slide",
+        lambda port: port.open("test drive"),
+        _has_feet,
+    ),
+    Command(
         "clip.forget",
         "Cycle",
         "Forget the clip",

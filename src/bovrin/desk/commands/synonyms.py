@@ -135,6 +135,7 @@ ALSO: dict[str, str] = {
     "help.keys": "shortcuts hotkeys keyboard",
     "help.find": "search palette",
     "cycle.new": "walk run trot gallop locomotion loop walkcycle generate",
+    "cycle.drive": "game controller locomotion preview state machine blend tree steer",
     "cycle.lay_out": "reference video counts timing poses cycle",
     "cycle.close": "loop cyclic repeat extrapolate post-infinity pre-infinity seamless",
     "cycle.mirror": "symmetry flip opposite half offset",

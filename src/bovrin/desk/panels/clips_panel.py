@@ -52,7 +52,9 @@ class ClipsPanel(Panel):
         self.lay = push_button("Lay", tooltip("clip.lay"), lambda: run("clip.lay"))
         self.keys = push_button("To keys", tooltip("clip.to_keys"), lambda: run("clip.to_keys"))
         self.forget = push_button("Forget", tooltip("clip.forget"), lambda: run("clip.forget"))
+        self.drive = push_button("Test drive…", tooltip("cycle.drive"), lambda: run("cycle.drive"))
         self.add_row(self.keep, self.lay, self.keys, self.forget)
+        self.add_row(self.drive)
         self.rows = {name: self._row(name) for name in ROWS}
         self.repeats = NumberField(Unit.SWITCH, "", "rounds")
         self.repeats.setFixedWidth(58)
@@ -154,7 +156,7 @@ class ClipsPanel(Panel):
         self.list.setFixedHeight(max(min(len(clips), 4), 1) * max(self.list.sizeHintForRow(0), 22) + 4)
         self.empty.setVisible(not clips)
         self.list.setVisible(bool(clips))
-        for button in (self.lay, self.forget):
+        for button in (self.lay, self.forget, self.drive):
             button.setVisible(bool(clips))
         self.keys.setVisible(bool(shelf.lanes()))
         self._show_laid(laid)
