@@ -27,6 +27,16 @@ def copied_take(shot: Shot, name: str) -> Shot:
     return replace(kept, take=take, takes=(*kept.takes, kept.take_aside))
 
 
+def frame_in_step(shot: Shot, other: Shot, frame: float) -> float:
+    """The frame of another take that is seen beside a frame of this one: as far from its own beginning; a loop goes round,
+    and what ends holds its end."""
+    at = frame - shot.first
+    length = other.last - other.first
+    if other.loops and length > 0:
+        return float(other.first + at % length)
+    return float(min(max(other.first + at, other.first), other.last))
+
+
 def chosen_take(shot: Shot, name: str) -> Shot:
     """Work on another take; changes that still wait in this one are kept."""
     return shot if name == shot.take.name else keep_all(shot).with_take(name)

@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QMenu, QPushButton
 
 from bovrin.craft.takes import renamed_take
 from bovrin.desk.commands.port import Port
-from bovrin.desk.commands.takes import TAKES, choose_take
+from bovrin.desk.commands.takes import TAKES, choose_take, compare_with
 from bovrin.desk.kit.inline_edit import InlineEdit
-from bovrin.desk.kit.menus import add_action, popup
+from bovrin.desk.kit.menus import add_action, add_menu, popup
 
 
 class TakeButton(QPushButton):
@@ -40,6 +40,13 @@ class TakeButton(QPushButton):
         for take in shot.all_takes:
             here = take.name == shot.take.name
             add_action(menu, f"Take {take.name}", lambda n=take.name: choose_take(session, n), ticked=here)  # type: ignore[misc]
+        compared = session.looking.compared
+        others = [take.name for take in shot.all_takes if take.name != shot.take.name]
+        if others:
+            inner = add_menu(menu, "Compare with")
+            for name in others:
+                seen = compared is not None and compared.take == name
+                add_action(inner, f"Take {name}", lambda n=name: compare_with(session, n), ticked=seen)  # type: ignore[misc]
         menu.addSeparator()
         for command in TAKES:
             action = menu.addAction(command.words)

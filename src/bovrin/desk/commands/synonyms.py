@@ -134,6 +134,8 @@ ALSO: dict[str, str] = {
     "pass.spline": "graph editor curve polish animation curves",
     "help.keys": "shortcuts hotkeys keyboard",
     "help.find": "search palette",
+    "take.over": "compare versions diff overlay ghost",
+    "take.beside": "compare versions split side by side",
     "cycle.new": "walk run trot gallop locomotion loop walkcycle generate",
     "cycle.drive": "game controller locomotion preview state machine blend tree steer",
     "cycle.lay_out": "reference video counts timing poses cycle",

@@ -17,13 +17,13 @@ def chip(session: Session, says: str) -> str:
 
 def paint_words(painter: QPainter, session: Session, size: QSize, says: str) -> None:
     """Draw both; where they would meet, the frame stands higher."""
-    words, crowded = chip(session, says), False
+    words, left = chip(session, says), 0.0
     if words:
         painter.setFont(text_font())
         metrics = QFontMetricsF(painter.font())
         words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, size.width() - 48)
         box = QRectF(12, size.height() - 38, metrics.horizontalAdvance(words) + 22, 26)
-        crowded = box.right() > size.width() - 210
+        left = box.right()
         painter.setPen(Look.pen("hairline"))
         painter.setBrush(Look.colour("raised", 0.94))
         painter.drawRoundedRect(box, 13, 13)
@@ -31,5 +31,8 @@ def paint_words(painter: QPainter, session: Session, size: QSize, says: str) -> 
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
     painter.setFont(number_font(12))
     painter.setPen(Look.pen("ink"))
-    place = QRectF(size.width() - 270, size.height() - (64 if crowded else 38), 256, 26)
-    painter.drawText(place, RIGHT, frame_words(session))
+    words = frame_words(session)
+    wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
+    crowded = left + wide > size.width() - 28
+    place = QRectF(12, size.height() - (64 if crowded else 38), size.width() - 26, 26)
+    painter.drawText(place, RIGHT, words)

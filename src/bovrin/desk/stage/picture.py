@@ -89,7 +89,10 @@ class StagePicture(QObject):
     def _drawn(self, *, fine: bool) -> Picture:
         look = PictureStyle(theme=Look.theme, fine=fine, line=1.5 * self.ratio)
         scene = self.scene
-        pixels = shared_renderer().draw(scene.items(), scene.view, self.size(), look, scene.ghosts())
+        ghosts = scene.ghosts() + scene.other_take.over()
+        pixels = shared_renderer().draw(
+            scene.items() + scene.other_take.beside(scene.view), scene.view, self.size(), look, ghosts
+        )
         return Picture(pixels, self.ratio)
 
     def _keep(self, frame: float, image: QImage) -> None:
@@ -113,5 +116,7 @@ class StagePicture(QObject):
         """Draw a frame as playing shows it, and keep it."""
         scene = self.scene
         look = PictureStyle(theme=Look.theme, fine=False, line=1.5 * self.ratio)
-        pixels = shared_renderer().draw(scene.items(frame), scene.view_on(frame), self.size(), look)
+        view = scene.view_on(frame)
+        items = scene.items(frame) + scene.other_take.beside(view, frame)
+        pixels = shared_renderer().draw(items, view, self.size(), look, scene.other_take.over(frame))
         self._keep(frame, Picture(pixels, self.ratio))

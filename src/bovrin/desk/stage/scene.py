@@ -11,6 +11,7 @@ from bovrin.craft.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.following import Following
 from bovrin.desk.stage.ghosts import ghosts
+from bovrin.desk.stage.other_take import OtherTake
 from bovrin.desk.state.session import Session
 from bovrin.figure.body.bends import movers
 from bovrin.figure.staging import stance, stances
@@ -47,6 +48,7 @@ class Scene(QObject):
         self.drawable = False
         self.pressure: float | None = None
         self._picked: Picked | None = None
+        self.other_take = OtherTake(session)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """The pressure of a pen is noted; the mouse event that follows draws with it."""
@@ -117,7 +119,7 @@ class Scene(QObject):
         aspect = self.size.width() / max(self.size.height(), 1)
         if places is not None:
             return self.view.fitted(places, aspect, margin)
-        seen = self.items()
+        seen = self.items() + self.other_take.beside(self.view)
         actors = [item for item in seen if not item.figure.is_set] or seen
         corners = np.concatenate([_corners(item) for item in actors] or [np.array([[0.0, 0.0, 0.0], [1.0, 1.0, 1.0]])])
         low, high = corners.min(0), corners.max(0)

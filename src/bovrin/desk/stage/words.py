@@ -7,6 +7,7 @@ from bovrin.craft.body import anchored, follows_a_drag
 from bovrin.craft.edits import Scope
 from bovrin.craft.modes import limb_of_control
 from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.desk.state.compared import Counterpart
 from bovrin.desk.state.session import Session
 from bovrin.figure.plan import special_column
 from bovrin.shot import ChannelRole, HandleKind
@@ -14,10 +15,12 @@ from bovrin.shot.curve import SAME_FRAME
 
 
 def frame_words(session: Session) -> str:
-    """Frame, time and rate."""
-    shot = session.shown
+    """Frame, time and rate; the frame of the take that is compared with."""
+    shot, compared = session.shown, session.looking.compared
     passed = session.frame - shot.first
-    return f"f {session.frame:g} · {passed / shot.frame_rate:.2f} s · {shot.frame_rate:g} fps"
+    there = Counterpart().at(shot, compared, session.frame)
+    beside = "" if compared is None or there is None else f"take {compared.take} f {there[1]:g} · "
+    return f"{beside}f {session.frame:g} · {passed / shot.frame_rate:.2f} s · {shot.frame_rate:g} fps"
 
 
 def chip_words(session: Session) -> str:

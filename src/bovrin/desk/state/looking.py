@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from bovrin.desk.state.arcs import Arcs
+from bovrin.desk.state.compared import Compared
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.state.pencil import Pencil
@@ -21,7 +22,8 @@ class Looking:
     as if it held; joints: seen through the mesh.
 
     hidden: figures by name; hidden_parts by figure and part; alone: the only parts that are seen, and whose; traces shown,
-    by figure and name. note: the one of the proof that is picked. axes: what handles go along; pivot_for_all: chosen controls
+    by figure and name. note: the one of the proof that is picked. compared: another take that is seen as well.
+    axes: what handles go along; pivot_for_all: chosen controls
     turn about one point; borrowed: a place (metres) that this choice turns about instead.
     """
 
@@ -31,6 +33,7 @@ class Looking:
     joints: bool = False
     light_table: LightTable = LightTable()
     arcs: Arcs = Arcs()
+    compared: Compared | None = None
     note: Note | None = None
     pencil: Pencil = Pencil()
     hidden: frozenset[str] = frozenset()
