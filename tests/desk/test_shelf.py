@@ -1,13 +1,14 @@
 """The motion shelf in the real window: clips kept, laid, dragged, faded, muted, changed, keyed on top of, turned into keys."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from tests.craft.clips.test_clips import shelf as clips
-from tests.cycles import cycle_of, lively, places
+from tests.cycles import alone, cycle_of, lively, places
 
 from bovrin import script as bv
 from bovrin.desk.panels.clips_panel import ClipsPanel
@@ -224,3 +225,21 @@ def test_the_shelf_of_nobody_and_of_a_crate_is_calm(window: Window) -> None:
     window.run("clip.forget")
     window.grab()
     assert not window.session.document.undo_stack.count() and rows.needed_height() > 0 and panel.empty.isVisible()
+
+
+def test_clips_of_another_project_come_in(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    other = tmp_path / "other.bovrin.json"
+    bv.save(clips(), other)
+    said: list[str] = []
+    window.session.voice.failed.connect(said.append)
+    _, panel = put(window, alone("porter"))
+    monkeypatch.setattr(window.ask, "file_to_open", lambda *_: other)
+    before = window.session.shot
+    QTest.mouseClick(panel.bring, LEFT)
+    assert [clip.name for clip in window.session.shot.clips] == ["nod", "run", "walk"]
+    assert panel.list.count() == 3
+    window.run("edit.undo")
+    assert window.session.shot is before
+    other.write_text(other.read_text()[:-400])
+    QTest.mouseClick(panel.bring, LEFT)
+    assert said and window.session.shot is before, "a cut-off file is told, and changes nothing"

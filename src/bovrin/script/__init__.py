@@ -51,7 +51,7 @@ from bovrin.script.cast import (
     travel_to_whole,
     use_take,
 )
-from bovrin.script.clips import clips, clips_to_keys, crossfade, keep_clip, laid, lay_clip, sidestep
+from bovrin.script.clips import bring_clips, clips, clips_to_keys, crossfade, keep_clip, laid, lay_clip, sidestep
 from bovrin.script.curves import (
     bounce,
     curve,
@@ -125,6 +125,7 @@ __all__ = [
     "break_up",
     "breakdown",
     "bring",
+    "bring_clips",
     "carry",
     "channels",
     "chart",

@@ -7,6 +7,7 @@ from typing import Any
 
 from bovrin.craft.clips import keeping as _keeping
 from bovrin.craft.clips import laying as _laying
+from bovrin.craft.clips import naming as _naming
 from bovrin.craft.clips import sidestep as _sidestep
 from bovrin.craft.clips import to_keys as _to_keys
 from bovrin.shot import Laid, Shot
@@ -23,6 +24,11 @@ def clips(shot: Shot, figure: str | None = None) -> list[str]:
     """The clips of a shot that move something a figure has; without one, all."""
     known = None if figure is None else set(shot.figure(figure).rig.channel_names)
     return [clip.name for clip in shot.clips if known is None or known & set(clip.curves)]
+
+
+def bring_clips(shot: Shot, other: Shot) -> Shot:
+    """The clips of another shot as well, under free names; those that are here already come no second time."""
+    return _naming.brought_clips(shot, other)
 
 
 def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **settings: Any) -> Shot:

@@ -296,3 +296,15 @@ def test_what_cannot_step_aside_says_so() -> None:
     ):
         with pytest.raises(BovrinError):
             call()
+
+
+def test_clips_of_another_shot_come_under_free_names() -> None:
+    """Its own stay as they are; what is the same comes once."""
+    other = bv.keep_clip(walk(), "porter", "walk", 101, 117)
+    other = with_clip(other, shelf().clip("nod"))
+    made = bv.bring_clips(shelf(), other)
+    assert bv.clips(made) == ["nod", "run", "walk", "walk 2"]
+    assert made.clip("walk") is shelf().clip("walk") and made.clip("walk 2").length == 16
+    assert bv.clips(bv.bring_clips(made, shelf())) == bv.clips(made), "twice is once"
+    with pytest.raises(BovrinError, match="holds no clips"):
+        bv.bring_clips(shelf(), alone("porter"))

@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+import numpy as np
+
 from bovrin.errors import BadMotion
-from bovrin.shot import Laid, Lane, Shot, Take
+from bovrin.shot import Clip, Laid, Lane, Shot, Take
+from bovrin.shot.curve import COLUMN_TYPES
 
 
 def renamed_clip(shot: Shot, name: str, words: str) -> Shot:
@@ -26,6 +29,31 @@ def removed_clip(shot: Shot, name: str) -> Shot:
     clip = shot.clip(name)
     made = _in_all_takes(shot, lambda one: None if one.clip == name else one)
     return replace(made, clips=tuple(own for own in shot.clips if own is not clip))
+
+
+def brought_clips(shot: Shot, other: Shot) -> Shot:
+    """The shot with the clips of another one as well, under free names; one that is here already as it is there comes no second
+    time. Frames stay frames. BadMotion where the other has none."""
+    if not other.clips:
+        raise BadMotion(f"'{other.title}' holds no clips.", advice="Keep clips there first, then bring them.")
+    made = shot
+    for clip in other.clips:
+        if not any(_same(clip, own) for own in shot.clips):
+            clips = (*made.clips, replace(clip, name=free_name(made, clip.name)))
+            made = replace(made, clips=tuple(sorted(clips, key=lambda own: own.name)))
+    return made
+
+
+def _same(one: Clip, other: Clip) -> bool:
+    """Whether two clips are one motion under one name."""
+    told = [
+        (c.name, c.length, c.loops, dict(c.neutral), dict(c.contacts), c.figure, set(c.curves)) for c in (one, other)
+    ]
+    return told[0] == told[1] and all(
+        np.array_equal(getattr(curve, column), getattr(other.curves[name], column))
+        for name, curve in one.curves.items()
+        for column in COLUMN_TYPES
+    )
 
 
 def places_of(shot: Shot, name: str) -> int:

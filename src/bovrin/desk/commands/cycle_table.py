@@ -5,6 +5,7 @@ from __future__ import annotations
 from bovrin.craft.clips.sidestep import WAYS
 from bovrin.desk.commands import cycles
 from bovrin.desk.commands.command import Command, has_figure
+from bovrin.desk.commands.files import bring_clips
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.passes import CYCLE as CYCLE_PASS
 from bovrin.desk.state.session import Session
@@ -141,6 +142,14 @@ CYCLES = (
         "What clips and keys do together is told by keys, as few as will do; the lanes are gone",
         lambda port: cycles.to_keys(port.session),
         _has_lanes,
+    ),
+    Command(
+        "clip.bring",
+        "Cycle",
+        "Bring clips…",
+        "",
+        "The clips of another project come into this one's list; those that are here already stay as they are",
+        bring_clips,
     ),
     Command(
         "cycle.drive",

@@ -106,6 +106,13 @@ def bring_markers(port: Port) -> None:
         port.files.import_markers(path)
 
 
+def bring_clips(port: Port) -> None:
+    """Ask for a project and add its clips."""
+    path = port.ask.file_to_open("Bring clips of a project", port.files.folder(), PROJECTS)
+    if path is not None:
+        port.files.import_clips(path)
+
+
 def write_markers(port: Port) -> None:
     """Ask where to write the markers."""
     path = port.ask.file_to_write("Markers as CSV", port.files.folder() / "markers.csv", "Tables (*.csv)")

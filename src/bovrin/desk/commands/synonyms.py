@@ -136,6 +136,7 @@ ALSO: dict[str, str] = {
     "help.find": "search palette",
     "take.over": "compare versions diff overlay ghost",
     "take.beside": "compare versions split side by side",
+    "clip.bring": "import clip library animation",
     "cycle.new": "walk run trot gallop locomotion loop walkcycle generate",
     "cycle.drive": "game controller locomotion preview state machine blend tree steer",
     "cycle.lay_out": "reference video counts timing poses cycle",

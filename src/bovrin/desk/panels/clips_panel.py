@@ -54,7 +54,8 @@ class ClipsPanel(Panel):
         self.forget = push_button("Forget", tooltip("clip.forget"), lambda: run("clip.forget"))
         self.drive = push_button("Test drive…", tooltip("cycle.drive"), lambda: run("cycle.drive"))
         self.add_row(self.keep, self.lay, self.keys, self.forget)
-        self.add_row(self.drive)
+        self.bring = push_button("Bring…", tooltip("clip.bring"), lambda: run("clip.bring"))
+        self.add_row(self.bring, self.drive)
         self.rows = {name: self._row(name) for name in ROWS}
         self.repeats = NumberField(Unit.SWITCH, "", "rounds")
         self.repeats.setFixedWidth(58)

@@ -13,6 +13,7 @@ from typing import Any, Protocol
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from bovrin import cast
+from bovrin.craft.clips.naming import brought_clips
 from bovrin.craft.markers import with_markers
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.editing import keep_all
@@ -180,6 +181,24 @@ class Files(QObject):
         session.commit("Bring markers", with_markers(shot, found))
         left = f" {len(skipped)} left out: {skipped[0]}" if skipped else ""
         session.voice.tell(f"{len(found)} markers from {path.name}.{left}")
+
+    def import_clips(self, path: Path) -> None:
+        """Add the clips of another project as one undo step."""
+        session = self.session
+        try:
+            other = load(path)
+        except BovrinError as error:
+            session.voice.fail(error)
+            return
+        before = session.shot
+        if session.do("Bring clips", lambda shot: brought_clips(shot, other), in_step=False):
+            count = len(session.shot.clips) - len(before.clips)
+            rate = (
+                f" They were made at {other.frame_rate:g} frames a second."
+                if other.frame_rate != before.frame_rate
+                else ""
+            )
+            session.voice.tell(f"{count} clips from {path.name}.{rate}")
 
     def export_markers(self, path: Path) -> None:
         """Write the markers as a table."""
