@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -178,6 +178,12 @@ class TestDrive(QDialog):
         assert event is not None
         if not event.isAutoRepeat():
             self._down.discard(event.key())
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Keys that are let go of elsewhere are not heard here: whoever looks away lets go."""
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self._down.clear()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
