@@ -1,5 +1,6 @@
 """A figure steered through its clips: the same twice, feet held, nothing jumps, kept as a take."""
 
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -11,6 +12,7 @@ from tests.cycles import alone, cycle_of, lively, steered
 from bovrin import script as bv
 from bovrin.craft.clips.drive import Drive, Steer, as_take, driven, found_slots
 from bovrin.craft.clips.keeping import clip_of, with_clip
+from bovrin.craft.clips.naming import renamed_clip
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot
 
@@ -29,6 +31,13 @@ def moveset() -> Shot:
 
 def test_slots_are_found_by_how_clips_go() -> None:
     assert found_slots(moveset(), "porter") == {"walk": "a", "run": "b", "idle": "c"}
+
+
+def test_a_clip_called_as_a_slot_fills_it() -> None:
+    shot = renamed_clip(moveset(), "b", "Walk")
+    assert found_slots(shot, "porter") == {"walk": "Walk", "idle": "c"}, "the slower one is no run"
+    shot = with_clip(shot, replace(shot.clip("a"), name="run", curves=shot.clip("a").curves))
+    assert found_slots(shot, "porter") == {"walk": "Walk", "run": "run", "idle": "c"}
 
 
 def test_no_way_to_go_is_said() -> None:

@@ -82,16 +82,17 @@ class _Mover:
 
 
 def found_slots(shot: Shot, figure: str) -> dict[str, str]:
-    """Which clips go into which slots, by how they go: the slowest ahead is the walk, the fastest the run."""
+    """Which clips go into which slots: one that is called as a slot fills it, the others by how they go; the slowest ahead is
+    the walk, the fastest the run."""
     rig = shot.figure(figure).rig
     roots = root_columns(rig)
     if roots is None:
         return {}
+    fitting = [clip for clip in shot.clips if clip.loops and set(clip.curves) <= set(rig.channel_names)]
+    named = {clip.name.casefold(): clip.name for clip in fitting if clip.name.casefold() in SLOTS}
     slots: dict[str, str] = {}
     ahead: list[tuple[float, str]] = []
-    for clip in shot.clips:
-        if not clip.loops or not set(clip.curves) <= set(rig.channel_names):
-            continue
+    for clip in fitting:
         way, _ = _way_of(clip, rig, roots)
         speed = abs(way) / clip.length * shot.frame_rate
         if speed < STILL:
@@ -106,7 +107,9 @@ def found_slots(shot: Shot, figure: str) -> dict[str, str]:
         slots["walk"] = min(ahead)[1]
         if len(ahead) > 1:
             slots["run"] = max(ahead)[1]
-    return slots
+    if named.get("walk") == slots.get("run") or named.get("run") == slots.get("walk"):
+        slots = {slot: name for slot, name in slots.items() if slot not in ("walk", "run")}
+    return slots | named
 
 
 def _way_of(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> tuple[complex, float]:
