@@ -43,6 +43,36 @@ def test_a_change_throws_away_what_was_drawn(window: Window) -> None:
     assert not picture.kept
 
 
+def test_scrubbing_draws_each_frame_once_and_none_that_is_known(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A step to another frame stops drawing ahead; a frame that was drawn is shown as it was."""
+    session, stage = window.session, window.stage.main
+    picture, drawn = stage.picture, list[float]()
+    picture.frames_ahead = window.player.frames
+    stage.repaint()
+    picture._draw_ahead()
+    qtbot.waitUntil(lambda: len(picture.kept) > 3, timeout=20000)
+    own, ahead = picture._drawn, picture.kept_frame
+    monkeypatch.setattr(picture, "_drawn", lambda **how: (drawn.append(session.frame), own(**how))[1])
+    monkeypatch.setattr(picture, "kept_frame", lambda frame: (drawn.append(frame), ahead(frame))[1])
+    last = len(session.shot.whole_frames)
+    assert len(picture.kept) < last
+    for frame in (140.0, 141.0, 142.0):
+        session.go_to(frame)
+        stage.repaint()
+        qtbot.wait(1)
+    assert drawn == [140.0, 141.0, 142.0]
+    known = min(picture.kept, key=lambda frame: abs(frame - 103))
+    session.go_to(known)
+    stage.repaint()
+    assert len(drawn) == 3 and picture.image() is picture.kept[known]
+    qtbot.waitUntil(lambda: picture._fine, timeout=5000)
+    stage.repaint()
+    assert picture.image() is not picture.kept[known], "at rest it is drawn fine"
+    picture.frames_ahead = None
+
+
 def test_nothing_is_drawn_during_a_drag_or_while_playing(window: Window, demo: Shot) -> None:
     session, picture = window.session, window.stage.main.picture
     picture.frames_ahead = window.player.frames

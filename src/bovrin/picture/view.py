@@ -31,9 +31,7 @@ class View:
     def axes(self) -> Floats:
         """Rows right, up, toward the viewer (3, 3)."""
         cy, sy, cp, sp = math.cos(self.yaw), math.sin(self.yaw), math.cos(self.pitch), math.sin(self.pitch)
-        toward = np.array([sy * cp, sp, cy * cp])
-        right = np.array([cy, 0.0, -sy])
-        return np.array([right, np.cross(toward, right), toward])
+        return np.array([[cy, 0.0, -sy], [-sp * sy, cp, -sp * cy], [sy * cp, sp, cy * cp]])
 
     def eye(self) -> Floats:
         """Where the viewer is (3,)."""

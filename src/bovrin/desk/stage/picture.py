@@ -39,6 +39,7 @@ class StagePicture(QObject):
         self.kept: dict[float, QImage] = {}
         self._rest = self._timer(REST, self._settle)
         self._idle = self._timer(IDLE, self._draw_ahead)
+        self._next = self._timer(0, self._draw_ahead)
 
     def _timer(self, milliseconds: int, then: Callable[[], object]) -> QTimer:
         timer = QTimer(self)
@@ -53,7 +54,8 @@ class StagePicture(QObject):
             self.kept.clear()
         self.scene.forget()
         self._image, self._fine = None, False
-        self._rest.stop()
+        for timer in (self._rest, self._idle, self._next):
+            timer.stop()
         self.changed.emit()
 
     def rest_soon(self) -> None:
@@ -69,8 +71,12 @@ class StagePicture(QObject):
     def image(self) -> QImage:
         """The picture of now."""
         session = self.scene.session
-        if session.playing and (found := self.kept.get(session.frame)) is not None:
+        found = self.kept.get(session.frame)
+        if session.playing and found is not None:
             return found
+        if self._image is None and found is not None and not self._fine and not session.looking.light_table.on:
+            self._image = found
+            self.rest_soon()
         if self._image is None:
             began = time.perf_counter()
             self._image = self._drawn(fine=self._fine)
@@ -110,7 +116,7 @@ class StagePicture(QObject):
             return
         self.kept_frame(wanted)
         if wanted in self.kept:
-            QTimer.singleShot(0, self._draw_ahead)
+            self._next.start()
 
     def kept_frame(self, frame: float) -> None:
         """Draw a frame as playing shows it, and keep it."""
