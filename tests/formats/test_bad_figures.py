@@ -91,6 +91,7 @@ REFUSED: dict[str, tuple[Callable[[make.Maker], object], str]] = {
     "glTF 1": (lambda m: m.doc["asset"].update(version="1.0"), "glTF 1.0"),
     "pressed meshes": (lambda m: m.doc.update(extensionsRequired=["KHR_draco_mesh_compression"]), "compression"),
     "nodes that are no list": (lambda m: m.doc.update(nodes={"a": 1}), "list of objects"),
+    "a number of 400 digits": (lambda m: m.doc["nodes"][1].update(translation=[0, 10**400, 0]), "finite numbers"),
     "beyond all measure": (lambda m: m.doc["nodes"][1].update(translation=[0, 1e30, 0]), "measure"),
 }
 

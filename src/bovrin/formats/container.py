@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import copy
 import json
-import math
 import struct
+import sys
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -152,7 +152,7 @@ class GlbReader:
         """Finite numbers of an item, as many as the default has."""
         value = item.get(name, default)
         good = isinstance(value, (list, tuple)) and len(value) == len(default)
-        if not good or not all(isinstance(x, (int, float)) and math.isfinite(x) for x in value):
+        if not good or not all(isinstance(x, (int, float)) and abs(x) <= sys.float_info.max for x in value):
             raise self.fault(f"'{name}' in the figure file is not {len(default)} finite numbers.")
         return tuple(float(x) for x in value)
 
