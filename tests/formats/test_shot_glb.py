@@ -95,3 +95,14 @@ def test_stretched_figures_look_the_same_elsewhere(demo: Shot) -> None:
             assert np.linalg.norm(pose[joint][:3, 3] - motion.position[0, j]) < 1e-4
     read = pygltflib.GLTF2().load_from_bytes(shot_glb(shot))
     assert len(read.skins[0].joints) == len(figure.rig.joints)
+
+
+@pytest.mark.parametrize("piece", [1, 7, 59])
+def test_a_take_in_pieces_is_the_take(piece: int, demo: Shot, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = shot_glb(demo)
+    monkeypatch.setattr("bovrin.formats.shot_glb.PIECE", piece)
+    pieces = shot_glb(demo)
+    start = whole.index(b"BIN\0") + 4
+    assert pieces[:start] == whole[:start], "the same keys, as many bytes"
+    told, wanted = (np.frombuffer(data[start:], np.float32) for data in (pieces, whole))
+    assert np.nanmax(np.abs(told - wanted)) < 1e-6, "nothing but the rounding of a product"

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BadMotion, FileProblem
 from bovrin.figure.baking import alone, baked
 from bovrin.figure.plan import plan_of
+from bovrin.figure.solve import solve
 from bovrin.figure.staging import Staged, staged
 from bovrin.formats.container import GlbWriter
 from bovrin.formats.figure_file import brought_extras, finish_scene
@@ -29,6 +30,8 @@ NOUGHT, HAIR = 1e-24, 1e-9
 """Volumes, and sizes, that count as nothing."""
 NOTHING = 1e-7
 """Units, and lengths of quaternions, by which a node may miss its rest and be left to rest."""
+PIECE = 2048
+"""Frames that are solved at a time."""
 
 
 def shot_glb(shot: Shot, rate: float | None = None, *, metres: bool = False) -> bytes:
@@ -96,12 +99,12 @@ def _add_figure_motion(writer: GlbWriter, shot: Shot, one: Placed, rate: float |
     shots = [shot.showing(take) for take in shot.all_takes]
     times = [_times(own, rate) for own in shots]
     stagings = [staged(own, name, time.frames) for own, time in zip(shots, times, strict=True)]
-    worlds = [found.world for found in stagings]
-    plain = [_told_plainly(one, world) for world in worlds]
-    leaves = {} if all(p is not None for p in plain) else _add_leaves(writer, one, worlds)
+    plain = [_told_in_pieces(one, found) for found in stagings]
+    skewed = any(parts is None for parts in plain)
+    leaves = _add_leaves(writer, one, [found.world for found in stagings]) if skewed else {}
     told = [
-        parts if parts is not None and not leaves else _rigidly(one, world)
-        for parts, world in zip(plain, worlds, strict=True)
+        parts if parts is not None and not leaves else _rigidly(one, found.world)
+        for parts, found in zip(plain, stagings, strict=True)
     ]
     at_rest = _at_rest(shot, one, told)
     for own, time, found, parts in zip(shots, times, stagings, told, strict=True):
@@ -135,6 +138,18 @@ def _tracks(writer: GlbWriter, own: Shot, times: Times) -> TrackWriter:
 Parts = tuple[Floats, Floats, Floats]
 
 
+def _told_in_pieces(one: Placed, found: Staged) -> Parts | None:
+    """What `_told_plainly` says of a whole take, solved some frames at a time: matrices of a long one would fill the memory."""
+    pieces: list[Parts] = []
+    for start in range(0, len(found.frames), PIECE):
+        parts = _told_plainly(one, solve(found.rig, found.values[start : start + PIECE]))
+        if parts is None:
+            return None
+        pieces.append(parts)
+    places, turns, sizes = (np.concatenate(columns) for columns in zip(*pieces, strict=True))
+    return places, unrolled(turns), sizes
+
+
 def _told_plainly(one: Placed, world: Floats, *, anyhow: bool = False) -> Parts | None:
     """Places (F, J, 3), turns (F, J, 4) and sizes (F, J, 3) of the nodes; None where some joint is skewed, unless it is told
     anyhow."""
@@ -153,7 +168,7 @@ def _told_plainly(one: Placed, world: Floats, *, anyhow: bool = False) -> Parts 
         return None
     sizes = sizes * _signs(linear)
     turns = unrolled(matrix_quaternion(_turned(linear, sizes)))
-    return local[..., :3, 3], turns, sizes
+    return local[..., :3, 3].copy(), turns, sizes
 
 
 def _rigidly(one: Placed, world: Floats) -> Parts:
