@@ -26,7 +26,7 @@ def sheet(window: Window) -> TestDrive:
     window.run("cycle.drive")
     found = window.findChild(TestDrive)
     assert found is not None
-    found._timer.stop()
+    found.halt()
     return found
 
 

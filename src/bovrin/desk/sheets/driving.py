@@ -142,6 +142,10 @@ class TestDrive(QDialog):
             + ("" if moving else "   standing"),
         )
 
+    def halt(self) -> None:
+        """Frames come only when they are asked for."""
+        self._timer.stop()
+
     def _measure(self, step: Step) -> None:
         self._worst = max(self._worst, float(step.slid.max(initial=0.0)))
         before = self.view.step
@@ -200,9 +204,9 @@ class TestDrive(QDialog):
 
     def done(self, result: int) -> None:
         """It is over, however."""
-        self._timer.stop()
+        self.halt()
         super().done(result)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        self._timer.stop()
+        self.halt()
         super().closeEvent(event)
