@@ -9,7 +9,7 @@ from tests.cycles import alone
 from bovrin import script as bv
 from bovrin.craft.takes import copied_take, frame_in_step
 from bovrin.desk.window import Window
-from bovrin.shot import Shot
+from bovrin.shot import Shot, Span
 
 
 @pytest.fixture
@@ -82,6 +82,7 @@ def test_taking_the_other_changes_places(takes: Window) -> None:
 
 def test_a_loop_goes_round() -> None:
     shot = replace(alone("porter"), first=101.0, last=300.0)
-    loop = replace(shot, first=11.0, last=35.0, loops=True)
+    loop = replace(shot.take, name="B", span=Span(11.0, 35.0, True))
     assert [frame_in_step(shot, loop, f) for f in (101, 124, 125, 150)] == [11, 34, 11, 12]
-    assert [frame_in_step(shot, replace(loop, loops=False), f) for f in (101, 125, 290)] == [11, 35, 35]
+    once = replace(loop, span=Span(11.0, 35.0))
+    assert [frame_in_step(shot, once, f) for f in (101, 125, 290)] == [11, 35, 35]

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from bovrin.craft.unkeyed import keep as keep_all
 from bovrin.errors import BadMotion
-from bovrin.shot import Shot
+from bovrin.shot import Shot, Take
 
 
 def in_every_take(shot: Shot, change: Callable[[Shot], Shot]) -> Shot:
@@ -27,14 +27,14 @@ def copied_take(shot: Shot, name: str) -> Shot:
     return replace(kept, take=take, takes=(*kept.takes, kept.take_aside))
 
 
-def frame_in_step(shot: Shot, other: Shot, frame: float) -> float:
+def frame_in_step(shot: Shot, take: Take, frame: float) -> float:
     """The frame of another take that is seen beside a frame of this one: as far from its own beginning; a loop goes round,
     and what ends holds its end."""
+    first, last, loops = shot.span_of(take)
     at = frame - shot.first
-    length = other.last - other.first
-    if other.loops and length > 0:
-        return float(other.first + at % length)
-    return float(min(max(other.first + at, other.first), other.last))
+    if loops and last > first:
+        return float(first + at % (last - first))
+    return float(min(max(first + at, first), last))
 
 
 def chosen_take(shot: Shot, name: str) -> Shot:

@@ -12,7 +12,7 @@ from tests.cycles import alone, cycle_of, lively, steered
 from bovrin import script as bv
 from bovrin.craft.clips.drive import Drive, Steer, as_take, driven, found_slots
 from bovrin.craft.clips.keeping import clip_of, with_clip
-from bovrin.craft.clips.naming import renamed_clip
+from bovrin.craft.clips.naming import removed_clip, renamed_clip
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot
 
@@ -38,6 +38,10 @@ def test_a_clip_called_as_a_slot_fills_it() -> None:
     assert found_slots(shot, "porter") == {"walk": "Walk", "idle": "c"}, "the slower one is no run"
     shot = with_clip(shot, replace(shot.clip("a"), name="run", curves=shot.clip("a").curves))
     assert found_slots(shot, "porter") == {"walk": "Walk", "run": "run", "idle": "c"}
+
+
+def test_a_single_clip_of_any_name_is_walked_by() -> None:
+    assert found_slots(removed_clip(removed_clip(moveset(), "b"), "c"), "porter") == {"walk": "a"}
 
 
 def test_no_way_to_go_is_said() -> None:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import FLAT, Footing, bearing_steps, footing_of
+from bovrin.figure.feet import FLAT, Footing, bearing_steps, footholds, footing_of
 from bovrin.figure.lane import clip_curves
 from bovrin.figure.mixing import mixed
 from bovrin.figure.plan import columns, plan_of
@@ -107,9 +107,8 @@ def found_slots(shot: Shot, figure: str) -> dict[str, str]:
         slots["walk"] = min(ahead)[1]
         if len(ahead) > 1:
             slots["run"] = max(ahead)[1]
-    if named.get("walk") == slots.get("run") or named.get("run") == slots.get("walk"):
-        slots = {slot: name for slot, name in slots.items() if slot not in ("walk", "run")}
-    return slots | named
+    taken = set(named.values())
+    return {slot: name for slot, name in slots.items() if name not in taken} | named
 
 
 def _way_of(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> tuple[complex, float]:
@@ -193,9 +192,10 @@ class Drive:
             off = (angle - self.facing + np.pi) % (2 * np.pi) - np.pi
             self.facing += float(np.clip(off, -TURNS * dt, TURNS * dt))
         local = angle - self.facing
+        runs = "run" in self.movers and (steer.fast or "walk" not in self.movers)
         found: dict[str, float] = {}
         for slot, much in (
-            ("run" if steer.fast and "run" in self.movers else "walk", np.cos(local)),
+            ("run" if runs else "walk", np.cos(local)),
             ("backward", -np.cos(local)),
             ("left", np.sin(local)),
             ("right", -np.sin(local)),
@@ -261,7 +261,7 @@ class Drive:
         mover = self.movers[slot]
         at = mover.at(self.idle if slot == "idle" else self.phase)
         found = []
-        for foot in footing_of(self.rig, np.zeros(1), plan_of(self.rig).rest_world[None]).feet:
+        for foot in footholds(self.rig):
             spans = mover.clip.contacts.get(foot.name, ())
             found.append(any((at - a) % mover.clip.length <= b - a + 1e-6 for a, b in spans))
         return np.array(found, bool)

@@ -6,8 +6,9 @@ from bovrin.craft import posing
 from bovrin.craft.body import anchored, follows_a_drag
 from bovrin.craft.edits import Scope
 from bovrin.craft.modes import limb_of_control
+from bovrin.craft.takes import frame_in_step
 from bovrin.craft.unkeyed import unkeyed_at
-from bovrin.desk.state.compared import Counterpart
+from bovrin.desk.state.compared import other_take
 from bovrin.desk.state.session import Session
 from bovrin.figure.plan import special_column
 from bovrin.shot import ChannelRole, HandleKind
@@ -16,10 +17,10 @@ from bovrin.shot.curve import SAME_FRAME
 
 def frame_words(session: Session) -> str:
     """Frame, time and rate; the frame of the take that is compared with."""
-    shot, compared = session.shown, session.looking.compared
+    shot = session.shown
     passed = session.frame - shot.first
-    there = Counterpart().at(shot, compared, session.frame)
-    beside = "" if compared is None or there is None else f"take {compared.take} f {there[1]:g} · "
+    other = other_take(shot, session.looking.compared)
+    beside = "" if other is None else f"take {other.name} f {frame_in_step(shot, other, session.frame):g} · "
     return f"{beside}f {session.frame:g} · {passed / shot.frame_rate:.2f} s · {shot.frame_rate:g} fps"
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bovrin.craft.takes import frame_in_step
-from bovrin.shot import Shot
+from bovrin.shot import Shot, Take
 
 
 @dataclass(frozen=True)
@@ -16,23 +16,27 @@ class Compared:
     beside: bool = False
 
 
+def other_take(shot: Shot, compared: Compared | None) -> Take | None:
+    """The take that is compared with; None where it is gone, or is the one that is worked on."""
+    return next((take for take in shot.takes if compared is not None and take.name == compared.take), None)
+
+
 class Counterpart:
     """The shot as another take has it. One shot is kept, so that what is known of its poses stays known."""
 
     def __init__(self) -> None:
         self._of: Shot | None = None
-        self._name = ""
+        self._take: Take | None = None
         self._shot: Shot | None = None
 
     def at(self, shot: Shot, compared: Compared | None, frame: float) -> tuple[Shot, float] | None:
         """The other take and its frame in step with this one's; None where there is nothing to compare with."""
-        if compared is None or compared.take == shot.take.name:
+        take = other_take(shot, compared)
+        if take is None:
             return None
-        if self._of is not shot or self._name != compared.take:
-            take = next((take for take in shot.takes if take.name == compared.take), None)
-            self._of, self._name = shot, compared.take
-            self._shot = None if take is None else shot.showing(take)
-        return None if self._shot is None else (self._shot, frame_in_step(shot, self._shot, frame))
+        if self._shot is None or self._of is not shot or self._take is not take:
+            self._of, self._take, self._shot = shot, take, shot.showing(take)
+        return self._shot, frame_in_step(shot, take, frame)
 
 
 def take_to_compare(shot: Shot, compared: Compared | None) -> str | None:
