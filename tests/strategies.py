@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from hypothesis import settings
 from hypothesis import strategies as st
 
 from bovrin.shot import (
@@ -21,6 +22,8 @@ from bovrin.shot import (
     Unit,
 )
 
+few = settings(max_examples=max(settings.default.max_examples // 3, 1))  # type: ignore[union-attr]
+"""For tests whose every example takes long: a third of the usual number."""
 numbers = st.floats(-100, 100, allow_nan=False).map(lambda x: round(x, 4))
 kinds = st.sampled_from(list(HandleKind))
 entering = st.sampled_from([k for k in HandleKind if k is not HandleKind.STEPPED])

@@ -10,13 +10,14 @@ from tools.cast.goat_turns import goat_turns
 from tools.cast.landing import landing
 
 from bovrin import cast, script
+from bovrin.figure.skin import skin_at_rest, skinned
 from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.figure_files import load_figure
 from bovrin.formats.project_text import shot_to_text
 from bovrin.measure.planted import planted, spans
 from bovrin.measure.soundness import unsound
-from bovrin.picture.skin import skin_at_rest, skinned
 from bovrin.shot import Figure, Shot
 
 
@@ -148,3 +149,18 @@ def test_shadows_lie_on_the_planks() -> None:
     shaded = shot_picture(only, 101, view, size, PictureStyle(fine=False)).astype(int)
     darker = (bare - shaded)[..., :3].sum(-1)
     assert (darker > 20).sum() > 200, "the goat's shadow lies on the planks"
+
+
+def test_the_crate_is_carried_in_both_hands_and_feet_stand() -> None:
+    shot = script.use_take(script.load(cast.ACROSS), "with the crate")
+    frames = np.arange(101.0, 229.0, 0.5)
+    porter, crate = (staged(shot, name, frames) for name in ("porter", "crate"))
+    into = np.linalg.inv(crate.world[:, 0])
+    for side in ("left", "right"):
+        hand = porter.places[:, porter.rig.joint(f"{side} hand")]
+        held = (into[:, :3, :3] @ hand[..., None])[..., 0] + into[:, :3, 3]
+        assert np.ptp(held, axis=0).max() < 0.004, "a hand does not come off the crate"
+    assert crate.places[-1, 0, 0] - crate.places[0, 0, 0] == pytest.approx(4 * 0.62, abs=0.02)
+    ankles = porter.places[:, [porter.rig.joint(f"{side} foot") for side in ("left", "right")]]
+    speed = np.linalg.norm(np.diff(ankles[..., [0, 2]], axis=0), axis=2).min(1)
+    assert speed.max() < 0.012, "one foot at least hardly moves, while it rolls"

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.formats import gltf_maker as make
+from tests.strategies import few
 
 from bovrin import cast, script
 from bovrin.craft.gaze import gaze_off
@@ -43,6 +44,7 @@ def ahead(frame: float) -> tuple[np.ndarray, np.ndarray]:
     return motion.position[0, eyes].mean(0), Rotation.from_quat(motion.rotation[0, j]).as_matrix().T
 
 
+@few
 @given(st.floats(-0.6, 0.6), st.floats(-0.6, 0.6), st.sampled_from([101.0, 114.0, 127.5, 143.0]))
 def test_both_eyes_look_at_a_place_before_the_head(across: float, up: float, frame: float) -> None:
     middle, axes = ahead(frame)

@@ -90,7 +90,10 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({TRACES}, "trace.keep"),
     ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),
     ({CLIPS}, "clip.keep clip.remove clip.forget clip.fade clip.mute"),
-    ({CLIPS, MOTION, GOING, RANGE}, "clip.lay clip.to_keys clip.left clip.right clip.backward"),
+    (
+        {CLIPS, MOTION, GOING, RANGE},
+        "clip.lay clip.to_keys clip.left clip.right clip.backward clip.turn_left clip.turn_right",
+    ),
     ({MOTION, TRACES}, "cycle.spot cycle.travel cycle.root"),
     ({RANGE}, "time.second time.range_to_keys"),
     ({MARKERS}, "marker.add"),

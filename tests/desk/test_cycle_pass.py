@@ -1,6 +1,7 @@
 """The Cycle pass in the real window: laid out, turned, timed on the rings, made lively, planted, on the spot and back."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,11 +11,14 @@ from pytestqt.qtbot import QtBot
 from tests.cycles import alone, cycle_of, lively, nudged, off_mirror, places, slid
 
 from bovrin import script as bv
+from bovrin.cast import FOLDER
 from bovrin.desk.panels.body_panel import BodyPanel
 from bovrin.desk.panels.cycle_panel import CyclePanel
 from bovrin.desk.panels.travel_panel import TravelPanel
 from bovrin.desk.panels.wheel import CycleWheel
+from bovrin.desk.stage.arcs import ArcDots
 from bovrin.desk.window import Window
+from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Cycle, Shot
 
 LEFT = Qt.MouseButton.LeftButton
@@ -182,6 +186,34 @@ def test_feet_are_planted_and_travel_is_taken_out_and_put_back(window: Window) -
     assert set(window.session.keying.travel) == {"forward", "across"}
 
 
+def test_feet_are_put_on_the_steps_that_stand_in_the_way(window: Window) -> None:
+    shot = bv.keep_clip(cycle_of("porter", "walk", 24, 0.5), "porter", "walk", 101, 125, loop=True)
+    shot = shot.with_figure(load_figure("cast:steps", "steps", FOLDER))
+    shot = bv.set_values(shot, "steps", 101, {"whole steps/turn": 90.0, "whole steps/forward": 1.0})
+    put(window, replace(shot, last=173.0))
+    window.session.do("Lay", lambda s: bv.lay_clip(s, "porter", "walk", 101))
+    reading = window.session.going.reading()
+    assert reading is not None and reading.down["left leg"][0] == (101.0, 115.0)
+    window.session.do(
+        "More rounds", lambda s: bv.lay_clip(s.with_lanes("porter", ()), "porter", "walk", 101, repeats=3.0)
+    )
+    longer = window.session.going.reading()
+    assert longer is not None and len(longer.down["left leg"]) > len(reading.down["left leg"]), "clips are heard of"
+    window.session.do("To keys", lambda s: bv.clips_to_keys(s, "porter"))
+    panel = window.right.open("travel")
+    assert isinstance(panel, TravelPanel)
+    QTest.mouseClick(panel.ground, LEFT)
+    assert window.session.shot.on_set and panel.ground.isChecked()
+    head = bv.sample(window.session.shot, "porter", [170]).joints.index("head")
+    before = places(window.session.shot, "porter", np.array([170.0]))[0, head, 1]
+    QTest.mouseClick(panel.plant, LEFT)
+    after = places(window.session.shot, "porter", np.array([170.0]))[0, head, 1]
+    assert after > before + 0.3, "he stands on the steps"
+    for _ in range(2):
+        window.run("edit.undo")
+    assert not window.session.shot.on_set and not panel.ground.isChecked()
+
+
 def test_bands_under_the_stage_are_dragged(window: Window) -> None:
     put(window, cycle_of("porter", "walk", 32, 0.8))
     window.run("pass.block")
@@ -248,3 +280,20 @@ def test_the_goat_s_wheel_has_four_rings(window: Window) -> None:
     assert reading is not None and len(reading.feet) == 4
     assert len({ring(wheel, n) for n in range(4)}) == 4
     window.grab()
+
+
+def test_light_table_and_arcs_go_on_over_the_seam(window: Window) -> None:
+    put(window, cycle_of("porter", "walk", 32, 0.8))
+    session, scene = window.session, window.stage.main.scene
+    session.go_to(101)
+    window.run("view.light_table")
+    ghosts = scene.ghosts()
+    back = [ghost.item.world[0, 2, 3] for ghost in ghosts]
+    assert min(back) == pytest.approx(-0.2, abs=0.02), "two poses before the seam are those of the round before"
+    rig = session.shot.figure("porter").rig
+    session.choose("porter", [rig.control("left foot")])
+    window.run("arcs.show")
+    (dots,) = [overlay for overlay in window.stage.main.overlays if isinstance(overlay, ArcDots)]
+    (drawn,) = dots.drawn()
+    assert drawn.arc.frames[0] == 89.0 and drawn.arc.frames[-1] == 113.0
+    assert {97.0, 101.0, 105.0} <= set(drawn.roles), "poses of the round before are marked too"

@@ -18,7 +18,7 @@ READY_FIRST = {
     "arcs.forget", "arcs.mend", "keys.bounce", "keys.bounce_by_gravity", "marker.add", "pose.drop", "pose.name",
     "pencil.copy", "pencil.remove", "pose.settle", "pose.unroll", "time.second", "cycle.mirror", "cycle.spot", "cycle.root",
     "clip.lay", "clip.to_keys", "clip.fade", "clip.remove", "clip.forget", "clip.mute",
-    "clip.left", "clip.right", "clip.backward",
+    "clip.left", "clip.right", "clip.backward", "clip.turn_left", "clip.turn_right",
 }  # fmt: skip
 """Commands that go on in a field, or need something made ready; their own tests see what they change."""
 CONTROLS = {

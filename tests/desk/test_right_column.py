@@ -6,8 +6,10 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.desk.conftest import Hand
 
+from bovrin import cast, script
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.passes.registry import PASSES
+from bovrin.desk.state.shelf import Place
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
@@ -54,6 +56,21 @@ def test_what_does_not_fit_stands_as_a_title(window: Window, height: int) -> Non
             window.right.open(name)
             QApplication.processEvents()
             assert window.right.panel(name).isVisible() and name not in window.right.titles.names()
+
+
+def test_no_panel_is_wider_than_its_column(window: Window) -> None:
+    """With all that may stand in them: a cycle, a laid clip that is chosen, a ruler, chosen controls."""
+    shot = script.load(cast.ACROSS)
+    window.session.replace(script.lay_ruler(shot, (0.0, 0.0), (1.0, 0.0)), None)
+    rig = window.session.shot.figure("porter").rig
+    window.session.choose("porter", [rig.control("head")])
+    window.session.shelf.choose(Place(0, 1))
+    for wanted in PASSES:
+        window.session.set_pass(wanted.pass_)
+        for kind in wanted.panels:
+            panel = window.right.open(kind.name)
+            QApplication.processEvents()
+            assert panel.minimumSizeHint().width() <= window.right.width(), f"'{kind.name}' is cut"
 
 
 def test_panels_of_other_passes_are_not_made_before_they_are_needed(window: Window) -> None:

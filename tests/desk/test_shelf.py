@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 from tests.craft.clips.test_clips import shelf as clips
 from tests.cycles import alone, cycle_of, lively, places
 
@@ -171,6 +172,67 @@ def test_settings_of_a_laid_clip_are_dragged_typed_and_switched(window: Window) 
     assert said and laid(window).repeats == pytest.approx(1.5)
 
 
+def test_a_clip_is_weighed_by_a_line_over_its_bar(window: Window, qtbot: QtBot) -> None:
+    rows, panel = put(window, bv.lay_clip(walked(), "porter", "run", 121, lane=1, repeats=3.0))
+    window.session.shelf.choose(Place(1, 0))
+    window.session.go_to(125)
+    window.run("clip.weight")
+    assert np.allclose(laid(window, 1).weight.frames, [0, 4]) and np.allclose(laid(window, 1).weight.values, 1)
+    top = rows.weight._points(laid(window, 1), rows.box(1, laid(window, 1)))[0]
+    drag(rows, top, 0, up=-0.9)
+    assert laid(window, 1).weight.values[0] == 0.0 and laid(window, 1).weight.values[1] == 1.0
+    still = places(walked(), "porter", np.array([121.0]))
+    assert np.abs(places(window.session.shot, "porter", np.array([121.0])) - still).max() < 1e-9, (
+        "nothing of it is seen"
+    )
+    own = rows.box(1, laid(window, 1))
+    line = QPointF(rows.scale.x(140), own.top() + 5)
+    QTest.mouseDClick(rows, LEFT, NONE, line.toPoint())
+    assert np.allclose(laid(window, 1).weight.frames, [0, 4, 19])
+    window.session.go_to(140)
+    field = panel.rows["weight"].field
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "40")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert np.allclose(laid(window, 1).weight.values, [0, 1, 0.4]), "the key on this frame"
+    window.session.go_to(101)
+    window.run("clip.weight")
+    assert len(laid(window, 1).weight) == 3, "where it does not lie it is not weighed"
+    for _ in range(2):
+        rows.weight.take_away(0)
+    assert len(laid(window, 1).weight) == 1 and laid(window, 1).weight.values[0] == pytest.approx(0.4)
+    for _ in range(6):
+        window.run("edit.undo")
+    assert not len(laid(window, 1).weight)
+    qtbot.waitUntil(lambda: not panel.list.item(0).icon().isNull(), timeout=8000)
+
+
+def test_a_stretch_becomes_keys_and_chosen_keys_count_instead(window: Window) -> None:
+    _, panel = put(window, walked())
+    session = window.session
+    before = session.shot
+    session.do("Range", lambda shot: replace(shot, second=(110.0, 120.0)))
+    window.run("clip.to_keys_all")
+    assert session.shot.lanes("porter"), "clips lie on outside the second range"
+    frames = np.arange(102.0, 190.0)
+    assert np.abs(places(session.shot, "porter", frames) - places(before, "porter", frames)).max() < 2e-3
+    keys = set(bv.keys(session.shot, "porter", "hips/up"))
+    assert {float(f) for f in range(110, 121)} <= keys
+    window.run("edit.undo")
+    assert not panel.instead.isVisible(), "nothing is chosen"
+    rig = session.shot.figure("porter").rig
+    session.choose("porter", [rig.control("head")])
+    session.go_to(115)
+    assert panel.instead.isVisible() and not panel.instead.isChecked()
+    head = session.stance().values[list(rig.span(rig.control("head")))]
+    QTest.mouseClick(panel.instead, LEFT)
+    assert panel.instead.isChecked() and "head/turn" in session.shot.take.instead["porter"]
+    assert np.abs(session.stance().values[list(rig.span(rig.control("head")))] - head).max() < 1e-9
+    QTest.mouseClick(panel.instead, LEFT)
+    assert not session.shot.take.instead and not panel.instead.isChecked()
+
+
 def test_lanes_are_silenced_and_clips_taken_off_named_and_forgotten(window: Window) -> None:
     rows, panel = put(window, walked())
     QTest.mouseClick(rows, LEFT, NONE, rows.ear(0).center().toPoint())
@@ -243,3 +305,27 @@ def test_clips_of_another_project_come_in(window: Window, tmp_path: Path, monkey
     other.write_text(other.read_text()[:-400])
     QTest.mouseClick(panel.bring, LEFT)
     assert said and window.session.shot is before, "a cut-off file is told, and changes nothing"
+
+
+def test_motions_of_a_file_come_in_as_clips(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    said: list[str] = []
+    window.session.voice.told.connect(said.append)
+    window.session.voice.failed.connect(said.append)
+    moving, cut = tmp_path / "in a hurry.glb", tmp_path / "cut.glb"
+    bv.export(replace(bv.open_loop(cycle_of("porter", "walk", 20, 0.9), "porter"), last=121.0), moving)
+    cut.write_bytes(moving.read_bytes()[:7000])
+    _, panel = put(window, alone("porter"))
+    window.session.choose("")
+    monkeypatch.setattr(window.ask, "file_to_open", lambda *_: moving)
+    QTest.mouseClick(panel.bring, LEFT)
+    assert "Choose the figure" in said[-1] and not window.session.shot.clips
+    window.session.choose("porter")
+    QTest.mouseClick(panel.bring, LEFT)
+    assert [clip.name for clip in window.session.shot.clips] == ["in a hurry"] and "1 clip" in said[-1]
+    assert len(window.session.shot.cast) == 1 and window.session.shot.clips[0].loops
+    monkeypatch.setattr(window.ask, "file_to_open", lambda *_: cut)
+    before = window.session.shot
+    QTest.mouseClick(panel.bring, LEFT)
+    assert window.session.shot is before and "cut.glb" in said[-1]
+    window.run("edit.undo")
+    assert not window.session.shot.clips

@@ -7,9 +7,9 @@ from tests.formats import gltf_maker as make
 from tests.formats.gltf_player import Player
 
 from bovrin import script
+from bovrin.figure.skin import skinned
 from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
-from bovrin.picture.skin import skinned
 from bovrin.shot import Shot
 
 TURNS = {n: Rotation.random(random_state=i).as_quat() for i, n in enumerate(make.TWO_LEGS)}

@@ -9,8 +9,8 @@ from tests.formats import gltf_maker as make
 
 from bovrin import script
 from bovrin.errors import FileProblem
+from bovrin.figure.skin import skinned
 from bovrin.figure.staging import staged
-from bovrin.picture.skin import skinned
 from bovrin.shot import Shot
 
 

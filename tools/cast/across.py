@@ -1,4 +1,5 @@
-"""Writes the third demo: the porter trudges across the landing, steps aside for the goat that trots by, and stands."""
+"""Writes the third demo: the porter trudges across the landing, steps aside for the goat that trots by, and stands. In a second
+take he carries the crate across, and the goat stays where it is."""
 
 from __future__ import annotations
 
@@ -6,6 +7,7 @@ from dataclasses import replace
 
 from bovrin import script
 from bovrin.cast import FOLDER
+from bovrin.craft.takes import chosen_take, copied_take, renamed_take
 from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Marker, Shot
 from tools.cast import walks
@@ -14,6 +16,9 @@ START, ASIDE, STAND, LAST = 101, 165, 232, 290
 TROTS, WALKS = 135, 214
 PORTER_AT = {"whole figure/across": -1.9, "whole figure/forward": 0.3}
 GOAT_AT = {"whole figure/across": -2.6, "whole figure/forward": 0.5}
+CRATE_AT = {"whole crate/across": 0.9, "whole crate/forward": -0.75, "whole crate/turn": 20.0}
+ROUNDS = 4.0
+"""Rounds of the walk with the crate."""
 BEHIND, BESIDE, AFTER = 146, 190, 250
 """When the porter hears the goat, has it beside him, and looks after it."""
 
@@ -21,13 +26,15 @@ BEHIND, BESIDE, AFTER = 146, 190, 250
 def across() -> Shot:
     """The shot, all clips and a few keys on top."""
     shot = Shot("Across the landing", last=float(LAST))
-    for name in ("porter", "goat", "landing"):
+    for name in ("porter", "goat", "crate", "landing"):
         shot = shot.with_figure(load_figure(f"cast:{name}", name, FOLDER))
     shot = _with_clips(shot)
     shot = _porter(shot)
     shot = _goat(shot)
+    shot = script.set_values(shot, "crate", START, CRATE_AT)
     markers = (Marker(float(BEHIND), float(BEHIND), "hooves"), Marker(float(ASIDE), float(ASIDE + 40), "steps aside"))
-    return replace(shot, markers=markers)
+    shot = replace(renamed_take(shot, "steps aside"), markers=markers)
+    return chosen_take(_with_the_crate(shot), "steps aside")
 
 
 def _with_clips(shot: Shot) -> Shot:
@@ -39,6 +46,8 @@ def _with_clips(shot: Shot) -> Shot:
     alone = walks.alone("porter")
     aside = script.sidestep(replace(alone, clips=shot.clips), "porter", "trudge", "left", START, repeats=3.0)
     keyed = script.clips_to_keys(aside, "porter")
+    shot = walks.kept(shot, walks.carry(), "carry", START, START + walks.CARRY)
+    shot = walks.kept(shot, walks.carried(), "crate carried", START, START + walks.CARRY)
     made = walks.kept(shot, replace(keyed, clips=shot.clips), "trudge aside", START + 32, START + 64)
     return replace(made, clips=tuple(map(walks.turned, made.clips)))
 
@@ -65,6 +74,20 @@ def _porter(shot: Shot) -> Shot:
         values = {"neck/turn": neck, "head/turn": head, "head/tilt": -up}
         shot = script.set_values(shot, "porter", frame, values)
     return script.splined(shot, "porter")
+
+
+def _with_the_crate(shot: Shot) -> Shot:
+    """A second take: he carries the crate, one clip each for him and for it, from one place."""
+    shot = copied_take(shot, "with the crate")
+    for name in ("porter", "goat", "crate"):
+        shot = shot.with_lanes(name, ()).with_curves(name, shot.figure(name).no_motion())
+    for name, clip in (("porter", "carry"), ("crate", "crate carried")):
+        shot = script.lay_clip(shot, name, clip, START, repeats=ROUNDS)
+        whole = "whole figure" if name == "porter" else "whole crate"
+        at = {way.replace("whole figure", whole): value for way, value in PORTER_AT.items()}
+        shot = script.set_values(shot, name, START, at)
+    shot = script.set_values(shot, "goat", START, {"whole figure/across": 1.95, "whole figure/turn": -105.0})
+    return replace(shot, last=START + ROUNDS * walks.CARRY)
 
 
 def _goat(shot: Shot) -> Shot:

@@ -53,16 +53,17 @@ def lowered(shot: Shot, figure: str, by: float) -> Shot:
 
 def turned(clip: Clip) -> Clip:
     """A clip that goes the way of +x instead of +z."""
-    across, forward = (clip.curves.get(f"whole figure/{way}", NO_KEYS) for way in ("across", "forward"))
+    whole = next(name.split("/")[0] for name in clip.curves if name.startswith("whole "))
+    across, forward = (clip.curves.get(f"{whole}/{way}", NO_KEYS) for way in ("across", "forward"))
     back = across.changed(values=-across.values, in_slope=-across.in_slope, out_slope=-across.out_slope)
     still = Curve.from_keys([Key(0.0, 0.0), Key(clip.length, 0.0)]).ending(EndKind.ROUND, EndKind.ROUND)
     facing = still.changed(values=still.values + np.pi / 2)
     curves = {
-        "whole figure/across": forward if len(forward) else still,
-        "whole figure/forward": back if len(across) else still,
-        "whole figure/turn": facing,
+        f"{whole}/across": forward if len(forward) else still,
+        f"{whole}/forward": back if len(across) else still,
+        f"{whole}/turn": facing,
     }
-    neutral = {**clip.neutral, "whole figure/turn": float(np.pi / 2)}
+    neutral = {**clip.neutral, f"{whole}/turn": float(np.pi / 2)}
     return replace(clip, curves={**clip.curves, **curves}, neutral=neutral)
 
 
@@ -130,6 +131,89 @@ def brisk() -> Shot:
         **_hands(30.0),
     }
     return acted(shot, "porter", waves)
+
+
+CARRY, CARRIED = 32, 0.62
+"""Frames of a round with the crate, and its stride, metres."""
+BEFORE, OVER = 0.35, 0.592
+"""How far before him he has the crate, and how high, metres."""
+HANDS_UP, GRIP = 0.148, (0.29, 0.2)
+"""How high his hands go, and where they hold: so far aside and so far over its bottom, metres."""
+GIVES: Wave = (0.0, 0.011, 2, 0.42)
+"""How the crate goes up and down: less than he does, and after him."""
+ROCKS: Wave = (0.0, 1.6, 1, 0.06)
+"""How it rocks from side to side, degrees: toward the foot that bears."""
+
+
+def carry() -> Shot:
+    """The porter with the crate: leaning against its weight, knees soft, steps short and wide, heavy on each foot."""
+    shot = script.new_cycle(alone("porter"), "porter", "walk", CARRY, CARRIED)
+    shot = ways(shot, "porter", twist=3.5, weight=3.4, bounce=1.0, sway=3.6)
+    waves: dict[str, Wave] = {
+        "hips/tilt": (-5.0, 1.0, 2, 0.2),
+        "spine/tilt": (-9.0, 1.2, 2, 0.16),
+        "chest/tilt": (-6.0, 1.4, 2, 0.22),
+        "neck/tilt": (6.0, 1.4, 2, 0.2),
+        "head/tilt": (9.0, -1.6, 2, 0.17),
+        "head/turn": (0.0, -2.0, 1, 0.03),
+        "neck/turn": (0.0, -3.0, 1, 0.0),
+        "neck/roll": (0.0, -1.6, 1, 0.2),
+        "bobble/tilt": (4.0, 11.0, 2, 0.28),
+        "bobble/roll": (0.0, 6.0, 1, 0.4),
+        "left lid/close": (38.0, 0.0, 1, 0.0),
+        "right lid/close": (38.0, 0.0, 1, 0.0),
+        "left brow/roll": (5.0, 0.0, 1, 0.0),
+        "right brow/roll": (-5.0, 0.0, 1, 0.0),
+        "mouth/wide": (-0.2, 0.0, 1, 0.0),
+        "mouth/smile": (-0.3, 0.0, 1, 0.0),
+        "left knee/across": (0.1, 0.0, 1, 0.0),
+        "right knee/across": (-0.1, 0.0, 1, 0.0),
+        **_hands(46.0),
+    }
+    for side, sign in (("left", 1.0), ("right", -1.0)):
+        waves |= {
+            f"{side} hand/reach": (1.0, 0.0, 1, 0.0),
+            f"{side} hand/forward": (0.27, 0.0, 1, 0.0),
+            f"{side} hand/tilt": (-58.0, 0.0, 1, 0.0),
+            f"{side} hand/roll": (-sign * 18.0, 0.0, 1, 0.0),
+        }
+    shot = acted(lowered(shot, "porter", 0.028), "porter", waves)
+    return _hands_on_the_crate(shot)
+
+
+def _hands_on_the_crate(shot: Shot) -> Shot:
+    """Hands that go as the crate does."""
+    cycle = shot.cycle("porter")
+    assert cycle is not None
+    for frame in (f for f in script.keys(shot, "porter", "hips/up") if cycle.first <= f <= cycle.last):
+        up, side = (_at(wave, (frame - cycle.first) / cycle.length) for wave in (GIVES, ROCKS))
+        values = {}
+        for name, sign in (("left hand", 1.0), ("right hand", -1.0)):
+            place = np.exp(1j * np.radians(side)) * complex(sign * GRIP[0], GRIP[1]) - complex(sign * GRIP[0], GRIP[1])
+            values[f"{name}/across"] = -sign * 0.118 + place.real
+            values[f"{name}/up"] = HANDS_UP + up + place.imag
+        shot = script.set_values(shot, "porter", frame, values)
+    return shot
+
+
+def _at(wave: Wave, phase: float) -> float:
+    mean, size, beats, at = wave
+    return mean + size * float(np.cos(2 * np.pi * beats * (phase - at)))
+
+
+def carried() -> Shot:
+    """The crate as he carries it."""
+    shot = alone("crate")
+    for n in range(9):
+        phase = n / 8
+        values = {
+            "whole crate/forward": BEFORE + CARRIED * phase,
+            "whole crate/up": OVER + _at(GIVES, phase),
+            "whole crate/roll": _at(ROCKS, phase),
+            "whole crate/tilt": -3.0,
+        }
+        shot = script.set_values(shot, "crate", 101.0 + CARRY * phase, values)
+    return script.close_loop(script.splined(shot, "crate"), "crate", 101, 101 + CARRY)
 
 
 def stand() -> Shot:

@@ -16,6 +16,7 @@ from pathlib import Path
 import numpy as np
 
 from bovrin import cast, script
+from bovrin.craft.takes import copied_take
 from bovrin.errors import BovrinError
 from bovrin.figure.guess import guess_build
 from bovrin.figure.setup import setup_of
@@ -58,6 +59,32 @@ def small_shot() -> Shot:
     return Shot("walk", first=101, last=104).with_figure(demo.figure("porter"), demo.curves("porter"))
 
 
+def moveset() -> Shot:
+    """The porter with a cycle, in another take clips of it that fade, weighed and added, a ruler, and steps to stand on."""
+    shot = (
+        Shot("clips", last=124).with_figure(script.demo().figure("porter")).with_figure(script.demo().figure("steps"))
+    )
+    shot = script.new_cycle(shot, "porter", "walk", 8, 0.3)
+    shot = script.ruler_of_stride(
+        script.stand_on_set(script.keep_clip(shot, "porter", "walk", 101, 109, loop=True)), "porter"
+    )
+    shot = script.keep_clip(shot, "porter", "nod", 101, 105, parts=["head"])
+    laid = script.lay_clip(copied_take(shot, "laid"), "porter", "walk", 101, repeats=2.0)
+    laid = script.crossfade(script.lay_clip(laid, "porter", "walk", 112, repeats=1.5), "porter", 0, 112, 4)
+    return script.lay_clip(laid, "porter", "nod", 104, lane=1, how="added", weight=0.5, mute=("neck",))
+
+
+def _clips(data: bytes, folder: Path) -> None:
+    path = folder / "m.bovrin.json"
+    path.write_bytes(data)
+    shot = load(path)
+    for work in (script.slide_of, script.plant, script.clips_to_keys, script.stride, script.travelling):
+        if shot.last - shot.first < 500:
+            with suppress(BovrinError):
+                work(shot, shot.cast[0].name)
+    _worked_on(shot, folder)
+
+
 def _gltf_of(glb: bytes) -> bytes:
     (size,) = struct.unpack_from("<I", glb, 12)
     document, blob = json.loads(glb[20 : 20 + size]), glb[28 + size :]
@@ -73,6 +100,8 @@ def targets() -> Iterator[Target]:
     stroll = (cast.FOLDER / "stroll.glb").read_bytes()
     whole = shot_glb(Shot("b", last=104).with_figure(script.demo().figure("buoy")).with_figure(goat.cast[0]))
     yield Target("project", (project,), mutators.of_json_bytes, _project)
+    clips = shot_to_text(moveset()).encode()
+    yield Target("clips and cycles", (clips,), mutators.of_json_bytes, _clips)
     figures = tuple((cast.FOLDER / f"{name}.glb").read_bytes() for name in ("crate", "porter"))
     yield Target("figure", figures, mutators.of_glb, lambda data, _p: figure_from_bytes(data, "it", "it"))
     yield Target("glb", (stroll, whole), mutators.of_glb, lambda data, folder: _brought(data, folder / "m.glb"))

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.cards import card_at, remember_blend
-from bovrin.craft.keys import keyed, local_style, poses, whole_poses_of
+from bovrin.craft.keys import keyed, local_style, poses, poses_around, whole_poses_of
 from bovrin.craft.lag import key_of_pose, lags_between, pose_keys, values_of_pose
 from bovrin.craft.late_keys import keyed_between
 from bovrin.craft.pose_blending import blended_poses
@@ -22,8 +22,8 @@ Floats = NDArray[np.float64]
 
 
 def neighbours(shot: Shot, figure: str, frame: float) -> tuple[float, float]:
-    """The poses before and after a frame; BadMotion says so when there are not two."""
-    found = whole_poses_of(shot.curves(figure))
+    """The poses before and after a frame, in a loop over its seam too; BadMotion says so when there are not two."""
+    found = poses_around(whole_poses_of(shot.curves(figure)), shot.cycle(figure), frame)
     before, after = found.before(frame), found.after(frame)
     if before is None or after is None:
         raise BadMotion(

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.exact_keys import EASED as EASED
 from bovrin.motion.handles import raised
-from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig, Shot
+from bovrin.shot import Curve, CurveSet, Cycle, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
 
 Floats = NDArray[np.float64]
@@ -49,6 +49,17 @@ class Poses:
         """The pose at a frame, or the last one before it."""
         upto = self.frames[self.frames <= frame + SAME_FRAME]
         return float(upto[-1]) if len(upto) else None
+
+
+def poses_around(found: Poses, cycle: Cycle | None, frame: float) -> Poses:
+    """The poses around a frame: of a loop those of its rounds before, on and after it too, since over its seam it goes on."""
+    if cycle is None or not len(found):
+        return found
+    inside = (found.frames >= cycle.first - SAME_FRAME) & (found.frames < cycle.last - SAME_FRAME)
+    own, roles = found.frames[inside], found.roles[inside]
+    middle = np.floor((frame - cycle.first) / cycle.length)
+    rounds = (middle + np.arange(-1, 3)) * cycle.length
+    return Poses((own + rounds[:, None]).ravel(), np.tile(roles, len(rounds)))
 
 
 @cached_by_identity(64)

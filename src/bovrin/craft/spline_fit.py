@@ -11,6 +11,7 @@ from bovrin.craft.exact_keys import EASED
 from bovrin.craft.keys import merged
 from bovrin.motion.handles import Keys, gather
 from bovrin.motion.hermite import hermite, hermite_basis
+from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, HandleKind, Key, KeyRole
 from bovrin.shot.curve import SAME_FRAME
 
@@ -100,13 +101,18 @@ def with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats, pose
     posed: frames whose keys are key poses; the others are in-betweens.
     """
     own = curve.settled()
+    for end in (float(frames[0]), float(frames[-1])):
+        if len(own) and own.frames[0] < end < own.frames[-1] and own.index_at(end) is None:
+            own = inserted(own, end)  # what lies outside is cut off as it goes
+    if len(own) and own.is_round:
+        own = _frozen_seam(own, float(frames[0]), float(frames[-1]))
     outside = own.taken((own.frames < frames[0] - SAME_FRAME) | (own.frames > frames[-1] + SAME_FRAME))
     now, span = gather([own]), np.diff(frames) / 3
     keys, last = [], len(frames) - 1
     for row, (frame, value, slope) in enumerate(zip(frames.tolist(), values.tolist(), slopes.tolist(), strict=True)):
         at = own.index_at(frame) if row in (0, last) else None
         role = KeyRole.KEY_POSE if posed is not None and frame in posed else KeyRole.IN_BETWEEN
-        key = Key(frame, value, EASED, EASED, role=role) if at is None else _frozen(own, now, at)
+        key = Key(frame, value, EASED, EASED, role=role) if at is None else frozen_key(own, now, at)
         key = key._replace(joined=at is None)
         if row > 0:
             key = key._replace(in_kind=HandleKind.BY_HAND, in_slope=slope, in_length=float(span[row - 1]))
@@ -116,7 +122,17 @@ def with_span(curve: Curve, frames: Floats, values: Floats, slopes: Floats, pose
     return merged(outside, Curve.from_keys(keys)).like(curve)
 
 
-def _frozen(curve: Curve, now: Keys, at: int) -> Key:
+def _frozen_seam(curve: Curve, start: float, end: float) -> Curve:
+    """A loop in which a span ends on one key of the seam: the other key's handles stay as they are, though it goes on there."""
+    now, first, last = gather([curve]), float(curve.frames[0]), float(curve.frames[-1])
+    if abs(end - last) < SAME_FRAME and start > first + SAME_FRAME:
+        return curve.with_key(frozen_key(curve, now, 0))
+    if abs(start - first) < SAME_FRAME and end < last - SAME_FRAME:
+        return curve.with_key(frozen_key(curve, now, len(curve) - 1))
+    return curve
+
+
+def frozen_key(curve: Curve, now: Keys, at: int) -> Key:
     """A key with its handles as they are, so that what is outside a span does not follow what changes inside."""
     key = curve.key(at)
     if key.in_kind != HandleKind.STEPPED:

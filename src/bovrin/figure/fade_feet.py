@@ -14,7 +14,9 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.feet import Footing, bearing_steps, footing_of
-from bovrin.figure.lane import Layer, Piece, Track, lane_values, progress_of, track_of
+from bovrin.figure.lane import Layer, lane_values
+from bovrin.figure.lane_ways import Track, track_of
+from bovrin.figure.pieces import Piece, progress_of
 from bovrin.figure.plan import columns, plan_of
 from bovrin.figure.rest_space import rest_plan
 from bovrin.figure.setup import taken_for
@@ -28,6 +30,8 @@ RELEASE = 6
 """Frames over which a foot goes back to its own way after it has left."""
 GIVES = 7
 """Frames over which the hips give way, and the share of a leg's length by which they do at most."""
+HEARD = 0.25
+"""The share of a clip in a fade from which on it lifts a foot that the other has down."""
 MOST = 0.2
 SMALL = 1e-5
 LONGEST = 1000
@@ -102,13 +106,14 @@ def down_on_lane(lane: Lane, clips: tuple[Clip, ...], rig: Rig, foot: str, frame
         return None
     found = _down_in(track, 0, foot, frames)
     for index in range(1, len(track.pieces)):
-        found = np.where(track.pieces[index].share(frames) >= 0.5, _down_in(track, index, foot, frames), found)
+        share, own = track.pieces[index].share(frames), _down_in(track, index, foot, frames)
+        found = np.where(share < HEARD, found, np.where(share > 1.0 - HEARD, own, found & own))
     return found
 
 
 def _down_in(track: Track, index: int, foot: str, frames: Floats) -> Bools:
     piece: Piece = track.pieces[index]
-    at = piece.laid.first + progress_of(track, index, frames)
+    at = piece.laid.first + progress_of(track.pieces, index, frames)
     length = piece.clip.length
     found = np.zeros(len(frames), bool)
     for start, end in piece.clip.contacts.get(foot, ()):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,10 +15,15 @@ from bovrin.shot import Limb, Rig
 
 Floats = NDArray[np.float64]
 
+Under = Callable[[Floats], Floats]
+"""How high the ground is under points (..., 3): (...), metres."""
+
 LOW = 0.06
 """Share of a leg's length over the ground within which a foot can bear."""
 BEARS = 0.02
 """Share of a leg's length over the ground below which heel or ball bears, as a rule."""
+PALM = 0.15
+"""Share of an arm's length over the ground at which a hand's joint bears."""
 FLAT = 1e-3
 """Metres within which heel and ball are as low as one another."""
 GOES = 0.5
@@ -31,6 +37,7 @@ class Foothold:
     """A foot: its limb's number and name, its joints, and heel and ball on the ground in their axes, metres.
 
     heel hangs on the ankle's joint, ball on the toes'; `leg` is how long the leg is, `rest` where the ankle is at rest (3,).
+    palm: how high over the ground a hand's joint is when the hand bears, metres; 0 of a foot.
     """
 
     limb: int
@@ -41,6 +48,21 @@ class Foothold:
     ball: Floats
     leg: float
     rest: Floats
+    palm: float = 0.0
+
+
+@cached_by_identity(16)
+def handholds(rig: Rig) -> tuple[Foothold, ...]:
+    """The ends of a rig's limbs that have no foot, as what can bear: a hand bears with one point, its joint."""
+    world = plan_of(rig).rest_world
+    return tuple(_handhold(n, limb, world) for n, limb in enumerate(rig.limbs) if limb.foot is None)
+
+
+def _handhold(number: int, limb: Limb, world: Floats) -> Foothold:
+    joints = world[[limb.upper, limb.middle, limb.end], :3, 3]
+    arm = float(np.linalg.norm(np.diff(joints, axis=0), axis=1).sum())
+    nowhere = np.zeros(3)
+    return Foothold(number, limb.name, limb.end, limb.end, nowhere, nowhere, arm, joints[2], PALM * arm)
 
 
 @cached_by_identity(16)
@@ -65,12 +87,13 @@ def _foothold(number: int, limb: Limb, world: Floats) -> Foothold:
 @dataclass(frozen=True, eq=False, repr=False)
 class Footing:
     """Feet over frames (F,), in a row: points (N, F, 2, 3), heels and balls in the world; body (F, 3), the middle of where legs
-    begin; metres."""
+    begin; under (N, F, 2), how high what they can stand on is under each point; metres."""
 
     feet: tuple[Foothold, ...]
     frames: Floats
     points: Floats
     body: Floats
+    under: Floats
 
     @cached_property
     def steps(self) -> Floats:
@@ -80,15 +103,19 @@ class Footing:
 
     @cached_property
     def level(self) -> float:
-        """How high the ground is, metres: 0, or where the feet are lowest when they never come near it."""
-        lowest = float(self.points[..., 1].min()) if self.points.size else 0.0
-        leg = min((foot.leg for foot in self.feet), default=1.0)
+        """How far over flat ground feet stand, metres: 0, or where they are lowest when they never come near it."""
+        if self.under.any():
+            return 0.0
+        feet = [n for n, foot in enumerate(self.feet) if not foot.palm]
+        lowest = float(self.points[feet, ..., 1].min()) if feet and self.points.size else 0.0
+        leg = min((self.feet[n].leg for n in feet), default=1.0)
         return 0.0 if abs(lowest) < LOW * leg else lowest
 
     @cached_property
     def heights(self) -> Floats:
         """How high each point is over the ground (N, F, 2), metres."""
-        return np.asarray(self.points[..., 1] - self.level)
+        palms = np.array([foot.palm for foot in self.feet])[:, None, None]
+        return np.asarray(self.points[..., 1] - self.under - self.level - palms)
 
     def treadmill(self, frame_rate: float) -> Floats:
         """How the ground runs under a figure (3,), metres a frame: as feet that bear do; 0 where they stand or it goes itself."""
@@ -105,16 +132,17 @@ class Footing:
         return middle if float(np.linalg.norm(middle)) * frame_rate > STANDS * leg else np.zeros(3)
 
 
-def footing_of(rig: Rig, frames: Floats, world: Floats) -> Footing:
-    """The feet of joints' matrices (F, J, 4, 4) at frames (F,)."""
-    feet = footholds(rig)
+def footing_of(rig: Rig, frames: Floats, world: Floats, under: Under | None = None, *, hands: bool = False) -> Footing:
+    """The feet of joints' matrices (F, J, 4, 4) at frames (F,), and the hands if wanted; under: how high the ground is under
+    points, 0 where not said."""
+    feet = footholds(rig) + (handholds(rig) if hands else ())
     points = np.empty((len(feet), len(frames), 2, 3))
     for n, foot in enumerate(feet):
         for k, (joint, inside) in enumerate(((foot.ankle, foot.heel), (foot.toes, foot.ball))):
             points[n, :, k] = world[:, joint, :3, :3] @ inside + world[:, joint, :3, 3]
-    tops = [rig.limbs[foot.limb].upper for foot in feet]
+    tops = [rig.limbs[foot.limb].upper for foot in footholds(rig)]
     body = world[:, tops][..., :3, 3].mean(1) if tops else world[:, 0, :3, 3]
-    return Footing(feet, frames, points, body)
+    return Footing(feet, frames, points, body, np.zeros(points.shape[:3]) if under is None else under(points))
 
 
 def bearing_steps(points: Floats, heights: Floats, ground: Floats) -> Floats:

@@ -45,7 +45,7 @@ def beneath(layers: Layers, rig: Rig, frames: Floats) -> tuple[Floats, NDArray[n
         layer = with_feet(layer, lane, layers.clips, rig, frames[rows])
         values, weight, how, neutral, mask = layer
         own = base[rows]
-        values[:, ~mask] = own[:, ~mask] if how == "over" else neutral[~mask]
+        values = np.where(mask, values, own if how == "over" else neutral)
         base[rows] = mixed(rig, own, values, weight) if how == "over" else added(rig, own, values, neutral, weight)
         moved |= mask
     return base, moved
@@ -61,13 +61,13 @@ def _heard(lane: Lane, frames: Floats, *, lowest: bool) -> NDArray[np.intp]:
 
 def on_top(layers: Layers, rig: Rig, base: Floats, moved: NDArray[np.bool_], keyed: Floats) -> Floats:
     """Keys (F, C) on top of what lies beneath: added where clips move a channel, unless they count instead."""
-    result = keyed.copy()
     adds = _added_to(layers, rig, moved)
-    result[:, adds] = base[:, adds] + keyed[:, adds] - np.asarray(rig.defaults)[adds]
-    return result
+    return np.asarray(np.where(adds, base + (keyed - np.asarray(rig.defaults)), keyed))
 
 
 def _added_to(layers: Layers, rig: Rig, moved: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    if not layers.instead:
+        return moved
     own = np.array([name not in layers.instead for name in rig.channel_names])
     return np.asarray(moved & own)
 

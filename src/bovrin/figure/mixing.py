@@ -1,4 +1,8 @@
-"""Poses mixed channel by channel: turns as turns, the short way; moves and amounts as numbers; switches as switches."""
+"""Poses mixed channel by channel: turns as turns, the short way; moves and amounts as numbers; switches as switches.
+
+Turns are mixed in their controls' own axes: what is a share of the way between two turns, or one turn after another, is so in
+whatever axes both are told.
+"""
 
 from __future__ import annotations
 
@@ -8,12 +12,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.rest_space import rest_plan, rest_turns, turn_values
-from bovrin.motion.rotations import blend, inverse, matrix_quaternion, multiply, power, quaternion_matrix
+from bovrin.figure.rest_space import rest_plan
+from bovrin.motion.rotations import (
+    blend,
+    euler_quaternion,
+    inverse,
+    matrix_euler,
+    multiply,
+    nearest_euler,
+    power,
+    quaternion_matrix,
+)
 from bovrin.shot import ChannelRole, ControlKind, Rig, Unit
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+
+
+SAME = 1e-14
+"""Radians, and metres, by which a rounding may part two values."""
 
 
 class MixPlan(NamedTuple):
@@ -41,6 +59,8 @@ def mix_plan(rig: Rig) -> MixPlan:
 
 def mixed(rig: Rig, under: Floats, over: Floats, weight: Floats) -> Floats:
     """Poses (F, C) between two: weight (F,) 0 is the first to the bit, 1 the second."""
+    if (weight >= 1.0).all():
+        return over
     result = np.where((weight >= 1.0)[:, None], over, under)
     rows = np.flatnonzero((weight > 0.0) & (weight < 1.0))
     if not len(rows):
@@ -51,9 +71,9 @@ def mixed(rig: Rig, under: Floats, over: Floats, weight: Floats) -> Floats:
     made[:, plan.switches] = np.where((w >= 0.5)[:, None], b, a)[:, plan.switches]
     turning = _differing(rig, plan, a, b)
     if len(turning):
-        one, two = (matrix_quaternion(rest_turns(rig, own, turning)) for own in (a, b))
+        one, two = (_turns(rig, own, turning) for own in (a, b))
         share = np.broadcast_to(w[:, None], one.shape[:-1])
-        turn_values(rig, quaternion_matrix(blend(one, two, share)), turning, np.where((w < 0.5)[:, None], a, b), made)
+        _write(rig, blend(one, two, share), turning, np.where((w < 0.5)[:, None], a, b), made)
     result[rows] = made
     return result
 
@@ -67,11 +87,10 @@ def strengthened(rig: Rig, values: Floats, neutral: Floats, strength: float) -> 
     made[:, plan.plain] = neutral[plan.plain] + strength * (values - neutral)[:, plan.plain]
     turning = _differing(rig, plan, values, neutral[None])
     if len(turning):
-        rest = matrix_quaternion(rest_turns(rig, neutral[None], turning))
-        own = matrix_quaternion(rest_turns(rig, values, turning))
-        away = _short(multiply(np.broadcast_to(inverse(rest), own.shape), own))
+        rest, own = _turns(rig, neutral[None], turning), _turns(rig, values, turning)
+        away = multiply(np.broadcast_to(inverse(rest), own.shape), own)
         farther = power(away, np.full(own.shape[:-1], strength))
-        turn_values(rig, quaternion_matrix(multiply(np.broadcast_to(rest, own.shape), farther)), turning, values, made)
+        _write(rig, multiply(np.broadcast_to(rest, own.shape), farther), turning, values, made)
     return made
 
 
@@ -82,21 +101,51 @@ def added(rig: Rig, under: Floats, values: Floats, neutral: Floats, weight: Floa
     made[:, plan.plain] += (values - neutral)[:, plan.plain] * weight[:, None]
     turning = _differing(rig, plan, values, neutral[None])
     if len(turning):
-        rest = matrix_quaternion(rest_turns(rig, neutral[None], turning))
-        own, below = (matrix_quaternion(rest_turns(rig, v, turning)) for v in (values, under))
-        away = _short(multiply(np.broadcast_to(inverse(rest), own.shape), own))
+        rest, own, below = (_turns(rig, poses, turning) for poses in (neutral[None], values, under))
+        away = multiply(np.broadcast_to(inverse(rest), own.shape), own)
         share = np.broadcast_to(weight[:, None], own.shape[:-1])
-        turn_values(rig, quaternion_matrix(multiply(below, power(away, share))), turning, under, made)
+        _write(rig, multiply(below, power(away, share)), turning, under, made)
     return made
 
 
 def _differing(rig: Rig, plan: MixPlan, a: Floats, b: Floats) -> Ints:
-    """Those of the turning rows that have other angles in some of the poses."""
+    """Those of the turning rows that have other angles in some of the poses; an average of one angle may be off by a rounding."""
     cols = rest_plan(rig).turn_columns[plan.rows]
-    apart = np.append((a != b).any(0), False)
+    apart = np.append((np.abs(a - b) > SAME).any(0), False)
     return np.asarray(plan.rows[apart[cols].any(1)])
 
 
-def _short(q: Floats) -> Floats:
-    """Turns (..., 4) told the short way round."""
-    return np.where(q[..., 3:] < 0, -q, q)
+@cached_by_identity(32)
+def _orders(rig: Rig) -> dict[str, Bools]:
+    """Which rows of the rest plan turn in which order."""
+    orders = rest_plan(rig).orders
+    return {order: np.array([own == order for own in orders], bool) for order in dict.fromkeys(orders)}
+
+
+def _turns(rig: Rig, values: Floats, rows: Ints) -> Floats:
+    """Turns (F, r, 4) of some rows of the rest plan at values (F, C), each in its own axes."""
+    angles = _angles(rig, values, rows)
+    made = np.empty((*angles.shape[:-1], 4))
+    for order, has in _orders(rig).items():
+        some = np.flatnonzero(has[rows])
+        if len(some):
+            made[:, some] = euler_quaternion(angles[:, some], order)
+    return made
+
+
+def _angles(rig: Rig, values: Floats, rows: Ints) -> Floats:
+    cols = rest_plan(rig).turn_columns[rows]
+    return np.where(cols >= 0, values[:, cols], 0.0)
+
+
+def _write(rig: Rig, turns: Floats, rows: Ints, near: Floats, result: Floats) -> None:
+    """Write turns (F, r, 4) into `result` (F, C) as the angles nearest to `near` (F, C)."""
+    here, cols = _angles(rig, near, rows), rest_plan(rig).turn_columns[rows]
+    angles = np.empty_like(here)
+    for order, has in _orders(rig).items():
+        some = np.flatnonzero(has[rows])
+        if len(some):
+            found = matrix_euler(quaternion_matrix(turns[:, some]), order)
+            angles[:, some] = nearest_euler(found, here[:, some], order)
+    kept = cols >= 0
+    result[:, cols[kept]] = angles[:, kept]

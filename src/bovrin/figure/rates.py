@@ -18,7 +18,7 @@ from bovrin.motion.rotations import (
     quaternion_matrix,
     unrolled,
 )
-from bovrin.shot import Curve, CurveSet, HandleKind, Rig, Shot, Span, Take
+from bovrin.shot import Clip, Curve, CurveSet, HandleKind, Rig, Shot, Span, Take
 from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
@@ -80,13 +80,28 @@ def _in_time(curves: CurveSet, was: float, first: float, ratio: float) -> CurveS
             frames = np.where(np.abs(frames - whole) < WHOLE, whole, frames)
             frames.setflags(write=False)
             kept[id(own.frames)] = frames
-        made = {"frames": kept[id(own.frames)]}
-        if ratio != 1.0:
-            made |= {name: getattr(own, name) / ratio for name in ("in_slope", "out_slope")}
-            made |= {name: getattr(own, name) * ratio for name in ("in_length", "out_length")}
-        return own.changed(**made)
+        return _at_pace(own, kept[id(own.frames)], ratio)
 
     return curves.mapped(moved)
+
+
+def _at_pace(curve: Curve, frames: Floats, ratio: float) -> Curve:
+    """A settled curve whose keys lie on other frames (N,), so many times as far apart; its handles go along."""
+    made = {"frames": frames}
+    if ratio != 1.0:
+        made |= {name: getattr(curve, name) / ratio for name in ("in_slope", "out_slope")}
+        made |= {name: getattr(curve, name) * ratio for name in ("in_length", "out_length")}
+    return curve.changed(**made)
+
+
+def clip_at_rate(clip: Clip, ratio: float) -> Clip:
+    """A clip that lasts so many times as many frames, its motion as fast as it was; keys may come to lie between frames."""
+    if ratio == 1.0:
+        return clip
+    settled = {name: curve.settled() for name, curve in clip.curves.items()}
+    curves = {name: _at_pace(curve, curve.frames * ratio, ratio) for name, curve in settled.items()}
+    contacts = {limb: tuple((a * ratio, b * ratio) for a, b in spans) for limb, spans in clip.contacts.items()}
+    return replace(clip, curves=curves, length=clip.length * ratio, contacts=contacts)
 
 
 def _resampled(rig: Rig, curves: CurveSet, ratio: float) -> CurveSet:

@@ -46,6 +46,7 @@ from bovrin.shot import (
     Marker,
     OfControl,
     PartOrControl,
+    Ruler,
     Shot,
     Span,
     Spot,
@@ -181,10 +182,12 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         groups=tuple(Group(g.name, tuple(g.controls)) for g in project.groups),
         second=project.second,
         retimes_all=project.retiming == "all",
+        on_set=project.ground == "set",
         loops=project.loops,
         spots=_spots(cast, project.spots),
         limits=_limits(project.limits),
         drawings=_drawings(project.drawings),
+        ruler=None if project.ruler is None else Ruler(*project.ruler).checked(),
     )
 
 

@@ -220,6 +220,8 @@ class ProjectData(_Data):
     second: tuple[Number, Number] | None = None
     takes: list[TakeData] = []
     retiming: Literal["the figure", "all"] = "the figure"
+    ground: Literal["flat", "set"] = "flat"
+    ruler: tuple[tuple[float, float], tuple[float, float]] | None = None
     loops: bool = False
     spots: list[SpotData] = []
     limits: dict[str, Number] = {}

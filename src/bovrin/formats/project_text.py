@@ -51,6 +51,10 @@ def shot_to_text(shot: Shot) -> str:
         head["loops"] = True
     if shot.retimes_all:
         head["retiming"] = "all"
+    if shot.on_set:
+        head["ground"] = "set"
+    if shot.ruler is not None:
+        head["ruler"] = [list(shot.ruler.start), list(shot.ruler.end)]
     if shot.groups:
         head["groups"] = [{"name": g.name, "controls": list(g.controls)} for g in shot.groups]
     if shot.spots:

@@ -43,6 +43,21 @@ def euler_matrix(angles: Floats, order: str) -> Floats:
     return result
 
 
+def euler_quaternion(angles: Floats, order: str) -> Floats:
+    """Angles (..., 3) about x, y, z to unit quaternions (..., 4), in the same orders."""
+    i, j, k = (_AXIS[a] for a in order)
+    sign = 1.0 if (i, j, k) in ((0, 1, 2), (1, 2, 0), (2, 0, 1)) else -1.0
+    cos, sin = np.cos(angles / 2), np.sin(angles / 2)
+    ci, cj, ck = cos[..., i], cos[..., j], cos[..., k]
+    si, sj, sk = sin[..., i], sin[..., j], sin[..., k]
+    result = np.empty((*angles.shape[:-1], 4))
+    result[..., i] = si * cj * ck + sign * ci * sj * sk
+    result[..., j] = ci * sj * ck - sign * si * cj * sk
+    result[..., k] = ci * cj * sk + sign * si * sj * ck
+    result[..., 3] = ci * cj * ck - sign * si * sj * sk
+    return result
+
+
 LOCKED = 1e-9
 """The cosine of a middle angle below which the first angle takes up all of the turn that it shares with the third."""
 

@@ -10,11 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.normals import Bending
+from bovrin.figure.skin import morphed
 from bovrin.figure.solve import bone_matrices
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
 from bovrin.picture.shadow import blob_places
-from bovrin.picture.skin import morphed
 from bovrin.shot import Figure, Piece, Texture
 
 Floats = NDArray[np.float64]

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.picture.skin import rest_inverses, skin_at_rest, strongest_joints
+from bovrin.figure.skin import rest_inverses, skin_at_rest, strongest_joints
 from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]

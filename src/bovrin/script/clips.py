@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Any
 
+from bovrin.craft.clips import from_motion as _from_motion
+from bovrin.craft.clips import instead as _instead
 from bovrin.craft.clips import keeping as _keeping
 from bovrin.craft.clips import laying as _laying
 from bovrin.craft.clips import naming as _naming
 from bovrin.craft.clips import sidestep as _sidestep
 from bovrin.craft.clips import to_keys as _to_keys
+from bovrin.formats.bringing import bring_file
+from bovrin.script.basics import PathLike
 from bovrin.shot import Laid, Shot
 
 
@@ -29,6 +34,12 @@ def clips(shot: Shot, figure: str | None = None) -> list[str]:
 def bring_clips(shot: Shot, other: Shot) -> Shot:
     """The clips of another shot as well, under free names; those that are here already come no second time."""
     return _naming.brought_clips(shot, other)
+
+
+def clips_of_file(shot: Shot, figure: str, path: PathLike) -> Shot:
+    """The motions of a .glb, .gltf or .bvh file as clips of a figure, carried to it; those that end as they begin go round."""
+    brought = bring_file(Path(path), None, shot.frame_rate)[0]
+    return _from_motion.motions_as_clips(shot, figure, brought, Path(path).stem)
 
 
 def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **settings: Any) -> Shot:
@@ -54,9 +65,24 @@ def clips_to_keys(
     return _to_keys.clips_to_keys(shot, figure, start, end, every_frame=every_frame)
 
 
+def keys_instead(shot: Shot, figure: str, controls: Iterable[str], frame: float, instead: bool = True) -> Shot:
+    """Keys of some controls count instead of the clips under them, or are added to those again; keyed frames look the same."""
+    rig = shot.figure(figure).rig
+    channels = [i for name in controls for i in rig.span(rig.control(name))]
+    return _instead.keys_instead(shot, figure, channels, frame, instead=instead)
+
+
 def sidestep(
-    shot: Shot, figure: str, clip: str, way: str, at: float, repeats: float = 1.0, stride: float | None = None
+    shot: Shot,
+    figure: str,
+    clip: str,
+    way: str,
+    at: float,
+    repeats: float = 1.0,
+    stride: float | None = None,
+    angle: float = _sidestep.ANGLE,
 ) -> Shot:
-    """A forward cycle goes "left", "right" or "backward": it is laid with its way forward muted, and that is keyed anew on a lane
-    above, stride and timing kept; aside no farther than feet can go without crossing, unless a stride is given."""
-    return _sidestep.sidestep(shot, figure, clip, way, at, repeats, stride)
+    """A forward cycle goes "left", "right", "backward", or round by "turn left" or "turn right" (degrees a round: angle): it is
+    laid with its way forward muted, and that is keyed anew on a lane above, stride and timing kept; aside no farther than feet
+    can go without crossing, unless a stride is given."""
+    return _sidestep.sidestep(shot, figure, clip, way, at, repeats, stride, angle)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 
 from bovrin.craft.cycle import body_ways as _ways
 from bovrin.craft.cycle import footfalls as _footfalls
@@ -13,12 +14,13 @@ from bovrin.craft.cycle import plant as _plant
 from bovrin.craft.cycle import rounds as _rounds
 from bovrin.craft.cycle import spot as _spot
 from bovrin.craft.cycle.gaits import gaits_for
+from bovrin.craft.stride_ruler import stride_ruler
 from bovrin.figure.feet import footholds
 from bovrin.measure.gait import contacts as _contacts
 from bovrin.measure.gait import slide as _slide
 from bovrin.measure.gait.stride import Stride
 from bovrin.measure.gait.stride import stride as _stride
-from bovrin.shot import Pose, Shot, Stretch
+from bovrin.shot import Pose, Ruler, Shot, Stretch
 
 
 def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
@@ -41,6 +43,11 @@ def plant(shot: Shot, figure: str, feet: Iterable[str] | None = None, blend: flo
     return _plant.plant(shot, figure, None if feet is None else list(feet), blend)
 
 
+def stand_on_set(shot: Shot, on: bool = True) -> Shot:
+    """Feet come down on the meshes of the set and of what stands still, where contacts are found and feet are planted."""
+    return replace(shot, on_set=bool(on))
+
+
 def slide_of(shot: Shot, figure: str) -> dict[str, float]:
     """By foot, the farthest that it goes while it is down, metres."""
     return _slide.slide_of(shot, figure)
@@ -49,6 +56,21 @@ def slide_of(shot: Shot, figure: str) -> dict[str, float]:
 def stride(shot: Shot, figure: str) -> Stride:
     """.length .step .width (m), .speed (m/s), .cadence (steps a minute), .support (0 to 1), .period (frames)."""
     return _stride(shot, figure)
+
+
+def ruler(shot: Shot) -> Ruler | None:
+    """The ruler that lies on the ground: .start and .end (across, forward), .length, metres."""
+    return shot.ruler
+
+
+def lay_ruler(shot: Shot, start: Sequence[float], end: Sequence[float]) -> Shot:
+    """A ruler on the ground from one place (across, forward) to another, metres."""
+    return replace(shot, ruler=Ruler((float(start[0]), float(start[1])), (float(end[0]), float(end[1]))).checked())
+
+
+def ruler_of_stride(shot: Shot, figure: str, frame: float | None = None) -> Shot:
+    """The stride of a figure as a ruler, from where a foot stands on a frame."""
+    return replace(shot, ruler=stride_ruler(shot, figure, shot.first if frame is None else frame))
 
 
 def gaits(shot: Shot, figure: str) -> list[str]:

@@ -40,6 +40,7 @@ from bovrin.shot.rig import (
     Side,
     Unit,
 )
+from bovrin.shot.ruler import Ruler
 
 __all__ = [
     "CHANGED",
@@ -83,6 +84,7 @@ __all__ = [
     "Pin",
     "Pose",
     "Rig",
+    "Ruler",
     "Shot",
     "Side",
     "Span",

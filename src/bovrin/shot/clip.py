@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from bovrin.errors import BadMotion
+from bovrin.shot.checks import FARTHEST
 from bovrin.shot.curve import NO_KEYS, Curve
 from bovrin.shot.cycle import Contacts, contacts_of
 
@@ -63,10 +65,20 @@ class Laid:
     in_step: bool = True
 
     def __post_init__(self) -> None:
+        if not all(math.isfinite(x) for x in (self.at, self.first, self.last, self.strength)):
+            raise BadMotion(
+                f"the clip '{self.clip}' cannot be laid at {self.at:g}, {self.strength:g} times as strong.",
+                advice="Give finite numbers.",
+            )
         if not (self.last > self.first and self.repeats > 0 and self.speed > 0 and self.hold >= 0):
             raise BadMotion(
                 f"the clip '{self.clip}' cannot be laid from {self.first:g} to {self.last:g}, {self.repeats:g} times.",
                 advice="Give it a later end, and numbers over 0.",
+            )
+        if not (abs(self.at) <= FARTHEST and self.length <= FARTHEST):
+            raise BadMotion(
+                f"the clip '{self.clip}' would lie from {self.at:g} to {self.end:g}.",
+                advice=f"Lay it within {FARTHEST:,} frames.",
             )
         if self.how not in HOWS:
             raise BadMotion(f"a clip goes '{self.how}'.", advice="Use: " + ", ".join(HOWS) + ".")

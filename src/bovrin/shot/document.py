@@ -10,12 +10,14 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.shot.checks import check_names, check_range
 from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
 from bovrin.shot.cycle import Contacts, Cycle, contacts_of
 from bovrin.shot.drawing import Drawing
 from bovrin.shot.model import Model
 from bovrin.shot.rig import Rig
+from bovrin.shot.ruler import Ruler
 
 FIRST_FRAME = 101.0
 
@@ -256,45 +258,21 @@ class Unkeyed:
     before: CurveSet
 
 
-def _check_names(what: str, names: list[str]) -> None:
-    """BadMotion when two things of a kind share a name."""
-    if len(set(names)) != len(names):
-        raise BadMotion(f"two {what} of the shot share a name.")
-
-
-LONGEST, FARTHEST = 200_000, 10_000_000
-"""Frames that a range may have, and the last frame that it may end on."""
-
-
-def _check_range(what: str, first: float, last: float) -> None:
-    """BadMotion when a range cannot be worked with."""
-    if not (math.isfinite(first) and math.isfinite(last)):
-        raise BadMotion(f"the range of {what} is not finite.")
-    if last < first:
-        raise BadMotion(f"{what} ends ({last:g}) before it begins ({first:g}).", advice="Give a later last frame.")
-    if last - first > LONGEST or max(abs(first), abs(last)) > FARTHEST:
-        raise BadMotion(
-            f"{what} goes from frame {first:g} to {last:g}.",
-            advice=f"A range may have {LONGEST:,} frames, up to frame {FARTHEST:,}.",
-        )
-    if math.ceil(first) > math.floor(last):
-        raise BadMotion(f"{what} has no whole frame ({first:g} to {last:g}).", advice="Give a later last frame.")
-
-
 @dataclass(frozen=True, eq=False, repr=False)
 class Shot:
     """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
 
     take: the variant that is worked on; takes: the others, kept aside. first, last and loops are the worked on take's.
 
-    retimes_all: whether retiming a pose takes the whole cast and the markers along.
+    retimes_all: whether retiming a pose takes the whole cast and the markers along. on_set: whether feet stand on the meshes of
+    the set and of what stands still, not on flat ground.
 
     unkeyed: changes that stand in the curves but are still to be kept or dropped; files hold them as keys.
 
     clips: motions kept under names; lanes of takes hold them by those.
 
     spots: points whose arcs are kept. drawings: what is drawn on the stage, by frame. limits: thresholds of the proof that are
-    not the usual ones, by kind.
+    not the usual ones, by kind. ruler: what lies on the ground to pose by.
     """
 
     title: str
@@ -307,6 +285,7 @@ class Shot:
     groups: tuple[Group, ...] = ()
     second: tuple[float, float] | None = None
     retimes_all: bool = False
+    on_set: bool = False
     loops: bool = False
     unkeyed: tuple[Unkeyed, ...] = ()
     takes: tuple[Take, ...] = ()
@@ -314,14 +293,15 @@ class Shot:
     limits: tuple[tuple[str, float], ...] = ()
     drawings: tuple[Drawing, ...] = ()
     clips: tuple[Clip, ...] = ()
+    ruler: Ruler | None = None
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.first, self.last, self.frame_rate)):
             raise BadMotion("the shot's range or frame rate is not a finite number.")
-        _check_range("the shot", self.first, self.last)
+        check_range("the shot", self.first, self.last)
         for take in self.takes:
             if take.span is not None:
-                _check_range(f"the take '{take.name}'", take.span.first, take.span.last)
+                check_range(f"the take '{take.name}'", take.span.first, take.span.last)
         if self.second is not None and not (-math.inf < self.second[0] <= self.second[1] < math.inf):
             raise BadMotion("the second range ends before it begins.", advice="Give it a later last frame.")
         if not 1 <= self.frame_rate <= 240:
@@ -331,9 +311,9 @@ class Shot:
         frames = [drawing.frame for drawing in self.drawings]
         if any(b <= a for a, b in pairwise(frames)):
             raise BadMotion("two drawings of the shot lie on one frame, or not in their order.")
-        _check_names("clips", [clip.name for clip in self.clips])
-        _check_names("figures", [figure.name for figure in self.cast])
-        _check_names("takes", [take.name for take in self.all_takes])
+        check_names("clips", [clip.name for clip in self.clips])
+        check_names("figures", [figure.name for figure in self.cast])
+        check_names("takes", [take.name for take in self.all_takes])
         for figure in self.cast:
             for take in self.all_takes:
                 curves = take.curves.get(figure.name)

@@ -5,7 +5,7 @@ from functools import cache
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from tests.cycles import alone, cycle_of, lively, places, slid
@@ -147,6 +147,15 @@ def test_in_a_fade_feet_stay_and_nothing_jumps(start: float, frames: float) -> N
                 assert slid(faded, "porter", foot, first, last) < 5e-3
 
 
+def test_what_the_next_clip_does_not_move_stays_as_it_was_left() -> None:
+    shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101, repeats=2.0), "porter", "nod", 150)
+    fine = np.arange(140.0, 190.0, 0.125)
+    steps = np.linalg.norm(np.diff(places(shot, "porter", fine), axis=0), axis=2)
+    assert steps.max() < 0.03, "no joint pops where the fade ends"
+    last = at(bv.lay_clip(shelf(), "porter", "walk", 101, repeats=2.0), "hips/up", [165.0])
+    assert np.abs(at(shot, "hips/up", [180.0, 190.0]) - last).max() < 1e-9, "the hips are as the walk left them"
+
+
 def test_before_and_after_a_fade_clips_are_themselves() -> None:
     shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101, repeats=4), "porter", "run", 229, repeats=5)
     faded = bv.crossfade(shot, "porter", 0, 180, 16)
@@ -230,6 +239,39 @@ def test_what_a_clip_lacks_is_said_and_bad_input_too() -> None:
             call()
 
 
+@pytest.mark.parametrize(
+    ("settings", "words"),
+    [
+        ({"at": float("nan")}, "finite"),
+        ({"at": 1e9}, "within"),
+        ({"repeats": 1e9}, "within"),
+        ({"repeats": float("inf")}, "within"),
+        ({"strength": float("nan")}, "finite"),
+        ({"strength": float("inf")}, "finite"),
+        ({"speed": 0.0}, "over 0"),
+        ({"speed": float("nan")}, "over 0"),
+        ({"hold": -1.0}, "over 0"),
+        ({"weight": float("nan")}, "not finite"),
+        ({"how": "under"}, "Use: over"),
+        ({"loudness": 3.0}, "Settings: first"),
+        ({"first": 20.0, "last": 10.0}, "not from 20 to 10"),
+    ],
+)
+def test_no_clip_is_laid_as_it_cannot_be(settings: dict[str, object], words: str) -> None:
+    with pytest.raises(BovrinError, match=words):
+        bv.lay_clip(shelf(), "porter", "walk", **{"at": 101.0, **settings})  # type: ignore[arg-type]
+
+
+@settings(max_examples=8)
+@given(st.integers(-1000, 9000), st.floats(1.0, 90.0))
+def test_any_stretch_of_a_loop_is_kept_as_it_goes(start: int, length: float) -> None:
+    kept = bv.keep_clip(walk(), "porter", "some", start, start + length)
+    laid = bv.lay_clip(replace(alone("porter"), clips=kept.clips), "porter", "some", start)
+    fine = np.arange(start, start + length, 0.5)
+    values = [staged(shot, "porter", fine).values for shot in (laid, walk())]
+    assert np.abs(values[0] - values[1]).max() < 1e-9
+
+
 def test_a_fade_longer_than_its_clips_is_as_long_as_they_are() -> None:
     shot = bv.lay_clip(bv.lay_clip(shelf(), "porter", "walk", 101), "porter", "nod", 133)
     faded = bv.crossfade(shot, "porter", 0, 120, 500)
@@ -274,6 +316,50 @@ def test_a_step_aside_keeps_time_and_feet(way: str) -> None:
     assert f"walk {way} alone" in bv.clips(again)
 
 
+@pytest.mark.parametrize("way", ["turn left", "turn right"])
+@pytest.mark.parametrize("angle", [20.0, 45.0, 90.0])
+def test_a_walk_goes_round_without_a_slide(way: str, angle: float) -> None:
+    """Oracle: a circle as long as its steps, gone round once."""
+    rounds = 360.0 / angle
+    shot = replace(
+        bv.sidestep(shelf(), "porter", "walk", way, 101, repeats=rounds, angle=angle), last=101 + 32 * rounds
+    )
+    frames = np.arange(101.0, 101 + 32 * rounds + 0.5, 0.5)
+    root = places(shot, "porter", frames)[:, 0]
+    assert np.linalg.norm(root[-1] - root[0]) < 1e-3, "it is where it began"
+    middle, radius = (root.max(0) + root.min(0)) / 2, 0.8 / np.radians(angle)
+    assert np.abs(np.linalg.norm((root - middle)[:, [0, 2]], axis=1) - radius).max() < 0.01 * radius
+    assert np.sign(middle[0]) == (1.0 if way.endswith("left") else -1.0)
+    for foot, spans in bv.contacts(shot, "porter").items():
+        for start, end in spans[:4]:
+            assert slid(shot, "porter", foot, start, min(end, 101 + 32 * rounds)) < 1.5e-3
+    plain = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=rounds)
+    for name in ("left foot/up", "left foot/ball", "chest/turn", "right foot/heel"):
+        assert np.ptp(at(shot, name, frames) - at(plain, name, frames)) < 1e-9, "the rest keeps its time"
+
+
+def test_a_walk_round_kept_as_a_clip_goes_round_again_without_a_slide() -> None:
+    """Its seam lies in a contact; the next round goes another way."""
+    source = replace(bv.sidestep(shelf(), "porter", "walk", "turn left", 101, repeats=3), last=197.0)
+    kept = bv.keep_clip(bv.clips_to_keys(source, "porter"), "porter", "round", 133, 165, loop=True)
+    shot = replace(
+        bv.lay_clip(replace(alone("porter"), clips=kept.clips), "porter", "round", 101, repeats=9), last=389.0
+    )
+    for foot, spans in bv.contacts(shot, "porter").items():
+        assert max(slid(shot, "porter", foot, *span) for span in spans if span[1] < 380) < 2e-3
+    turned = np.degrees(at(shot, "whole figure/turn", [101.0, 388.0]))
+    assert turned[1] - turned[0] == pytest.approx(9 * 45 * 287 / 288, abs=0.5), "past 180 degrees it goes on"
+
+
+@pytest.mark.parametrize("way", ["left", "turn left"])
+def test_a_clip_that_faces_elsewhere_steps_to_its_own_left(way: str) -> None:
+    turned = bv.set_values(alone("porter"), "porter", 101, {"whole figure/turn": 90.0})
+    source = bv.new_cycle(turned, "porter", "walk", 24, 0.7)
+    shot = with_clip(alone("porter"), clip_of(source, "porter", "away", 101, 125, loop=True))
+    root = places(bv.sidestep(shot, "porter", "away", way, 101, repeats=2), "porter", np.array([101.0, 149.0]))[:, 0]
+    assert (root[1] - root[0])[2] < -0.2, "left of who faces +x is -z"
+
+
 def test_forward_and_aside_fade_without_a_skate() -> None:
     aside = bv.clips_to_keys(bv.sidestep(shelf(), "porter", "walk", "left", 101, repeats=3), "porter")
     kept = clip_of(aside, "porter", "aside", 133, 165, loop=True)
@@ -308,3 +394,34 @@ def test_clips_of_another_shot_come_under_free_names() -> None:
     assert bv.clips(bv.bring_clips(made, shelf())) == bv.clips(made), "twice is once"
     with pytest.raises(BovrinError, match="holds no clips"):
         bv.bring_clips(shelf(), alone("porter"))
+
+
+def test_clips_of_another_rate_are_as_fast() -> None:
+    """Oracle: the same seconds of the same motion."""
+    other = replace(bv.keep_clip(walk(), "porter", "quick", 101, 133, loop=True), frame_rate=30.0)
+    made = bv.bring_clips(alone("porter"), other)
+    clip = made.clip("quick")
+    assert clip.length == pytest.approx(32 * 24 / 30) and clip.contacts["left leg"][0][1] == pytest.approx(19 * 24 / 30)
+    laid = bv.lay_clip(made, "porter", "quick", 101, repeats=2.0)
+    seconds = np.linspace(0.0, 1.9, 77)
+    there, here = places(walk(), "porter", 101 + 30 * seconds), places(laid, "porter", 101 + 24 * seconds)
+    assert np.abs(there - here).max() < 1e-6
+
+
+def test_keys_instead_and_added_again_look_the_same_where_they_are() -> None:
+    base = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=4)
+    rig = base.figure("porter").rig
+    keyed = bv.set_values(bv.set_values(base, "porter", 105, {"head/turn": 25.0}), "porter", 121, {"head/turn": -10.0})
+    alone_ = bv.keys_instead(keyed, "porter", ["head", "left hand"], 110)
+    for frames in ([105.0, 121.0], [110.0]):
+        channels = "head/turn" if len(frames) == 2 else "left hand/up"
+        assert np.abs(at(alone_, channels, frames) - at(keyed, channels, frames)).max() < 1e-9
+    assert np.ptp(at(alone_, "left hand/up", EVERY)) < 1e-9, "a key of its own, and no clip is heard any more"
+    hips = [i for i, name in enumerate(rig.channel_names) if not name.startswith(("head/", "left hand/"))]
+    values = [staged(shot, "porter", EVERY).values[:, hips] for shot in (alone_, keyed)]
+    assert np.array_equal(*values), "nothing else is touched"
+    again = bv.keys_instead(alone_, "porter", ["head", "left hand"], 110, instead=False)
+    assert not again.take.instead
+    assert np.abs(at(again, "head/turn", EVERY) - at(keyed, "head/turn", EVERY)).max() < 1e-9
+    with pytest.raises(BovrinError, match="no clip lies under"):
+        bv.keys_instead(walk(), "porter", ["head"], 110)

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.cycles import alone, cycle_of, lively, off_mirror, places, slid
+from tests.strategies import few
 
 from bovrin import script as bv
 from bovrin.craft.cycle.gaits import FOUR_LEGS, TWO_LEGS
@@ -74,6 +75,7 @@ def test_figures_without_legs_say_so() -> None:
 amounts = st.floats(-0.2, 0.2)
 
 
+@few
 @given(st.integers(101, 133), st.sampled_from(["hips/up", "chest/turn", "left foot/forward", "right foot/up"]), amounts)
 def test_halves_stay_mirror_images_wherever_one_is_edited(frame: int, channel: str, by: float) -> None:
     before = lively(cycle_of("porter", "walk", 32, 0.8), "porter")
@@ -86,6 +88,7 @@ def test_halves_stay_mirror_images_wherever_one_is_edited(frame: int, channel: s
     )
 
 
+@few
 @given(st.lists(st.tuples(st.integers(101, 125), st.floats(-25, 25)), min_size=1, max_size=5))
 def test_a_goat_of_many_edits_is_still_mirrored_and_round(edits: list[tuple[int, float]]) -> None:
     shot = cycle_of("goat", "trot", 24, 0.6)
@@ -176,6 +179,7 @@ def test_opened_a_loop_keeps_its_keys() -> None:
 WAYS = st.sampled_from(["twist", "weight", "bounce", "sway", "lean", "arm swing"])
 
 
+@few
 @given(WAYS, st.floats(0.5, 12.0), st.floats(0.0, 8.0))
 def test_ways_of_the_body_are_what_was_typed(way: str, first: float, then: float) -> None:
     shot = cycle_of("porter", "walk", 32, 0.7)
@@ -211,6 +215,7 @@ def test_poses_with_counts_are_laid_out_as_far_apart_as_they_were() -> None:
         reference_frames([poses[0], replace(poses[1], reference=None)])
 
 
+@few
 @given(st.integers(0, 300))
 def test_halves_of_any_figure_with_pairs_are_mirror_images(seed: int) -> None:
     from tests.rigs import goat

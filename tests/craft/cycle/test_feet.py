@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.cycles import PORTER_LEGS, alone, cycle_of, lively, nudged, places, slid
+from tests.strategies import few
 
 from bovrin import script as bv
 from bovrin.errors import BovrinError
@@ -17,6 +18,7 @@ def hips(shot: Shot, name: str, frames: np.ndarray) -> np.ndarray:
     return places(shot, name, frames)[:, bv.sample(shot, name, [101]).joints.index("hips")]
 
 
+@few
 @given(SEEDS, st.sampled_from([("porter", "walk", 32, 0.8), ("porter", "run", 16, 1.1), ("goat", "trot", 24, 0.7)]))
 def test_planted_feet_stay_and_hips_barely_give_way(seed: int, what: tuple[str, str, int, float]) -> None:
     name, gait, frames, stride = what
@@ -66,6 +68,7 @@ def test_legs_posed_joint_by_joint_are_planted() -> None:
     assert max(bv.slide_of(bv.plant(posed, "porter"), "porter").values()) < 1e-3
 
 
+@few
 @given(st.sampled_from([(101, 123), (99, 119), (101, 117), (104, 122)]), st.booleans())
 def test_a_contact_is_timed_anew_on_both_sides(span: tuple[int, int], spot: bool) -> None:
     shot = lively(cycle_of("porter", "walk", 32, 0.8, spot=spot), "porter")
@@ -103,6 +106,7 @@ def test_contacts_are_set_and_found_again() -> None:
             bv.set_contacts(shot, "porter", "left leg", spans)
 
 
+@few
 @given(
     st.sampled_from([("porter", "walk", 32), ("porter", "run", 16), ("goat", "gallop", 24), ("goat", "walk", 30)]),
     st.floats(-180, 180),
@@ -168,3 +172,26 @@ def test_a_stride_is_measured_as_an_onlooker_would() -> None:
     assert found.length == pytest.approx(np.linalg.norm(np.diff(twice, axis=0))) and found.step == found.length / 2
     assert found.speed == pytest.approx(found.length * 24 / 32) and found.cadence == pytest.approx(2 * 24 / 32 * 60)
     assert found.support == pytest.approx(19 / 32) and found.width == pytest.approx(0.248, abs=0.02)
+
+
+def test_a_hand_on_the_ground_is_found_and_planted_when_it_is_named() -> None:
+    shot = alone("porter")
+    rig = shot.figure("porter").rig
+    for frame, off in ((101, 0.0), (111, 0.004), (121, 0.03), (131, 0.03)):
+        low = {"hips/up": -0.3, "spine/tilt": 60.0, "chest/tilt": 40.0, "left hand/reach": 1.0, "right hand/reach": 0.0}
+        shot = bv.set_values(shot, "porter", frame, low)
+        shot = bv.place(shot, "porter", frame, "left hand", [0.2, 0.06 + 0.2 * (frame == 131), 0.3 + off])
+    shot = bv.splined(shot, "porter")
+    found = bv.contacts(shot, "porter")
+    assert "right arm" not in found and found["left arm"][0][0] == 101.0 and found["left arm"][0][1] >= 118.0
+    start, end = found["left arm"][0]
+    hand = rig.joint("left hand")
+    frames = np.arange(start, end + 1)
+    assert np.ptp(places(shot, "porter", frames)[:, hand, 2]) > 0.01, "it slides"
+    planted = bv.plant(shot, "porter", ["left arm"])
+    stays = places(planted, "porter", frames)[:, hand]
+    assert np.ptp(stays[:, [0, 2]], axis=0).max() < 5e-4
+    assert np.abs(stays[:, 1] - places(shot, "porter", frames)[:, hand, 1]).max() < 2e-3, "as high as it was"
+    feet = bv.plant(shot, "porter")
+    own = [rig.channel(c) for c in rig.channel_names if c.startswith("left hand")]
+    assert all(feet.curves("porter")[i] is shot.curves("porter")[i] for i in own), "unnamed, hands are left alone"

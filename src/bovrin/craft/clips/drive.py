@@ -13,30 +13,31 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.clips.slots import SLOTS, found_slots, way_of
 from bovrin.errors import BadMotion
+from bovrin.figure.clip_values import clip_curves
 from bovrin.figure.feet import FLAT, Footing, bearing_steps, footholds, footing_of
-from bovrin.figure.lane import clip_curves
+from bovrin.figure.in_step import matched
 from bovrin.figure.mixing import mixed
 from bovrin.figure.plan import columns, plan_of
 from bovrin.figure.solve import solve
-from bovrin.figure.ways import Stand, put, root_columns, stands
+from bovrin.figure.ways import Stand, put, root_columns
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Clip, Curve, Rig, Shot, Span, Take
+from bovrin.shot import Clip, Curve, Shot, Span, Take
 from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
 
-SLOTS = ("idle", "walk", "run", "left", "right", "backward")
-STILL = 0.04
-"""Metres a second below which a clip stands still."""
-ASIDE = 0.6
-"""Share of a way that goes aside from which on it is a step aside."""
 BLENDS, TURNS = 0.16, np.radians(200.0)
 """Seconds in which a blend gets two thirds of the way to what is steered; radians a second that it turns at most."""
+BY_CLIP, WIDE = np.radians(90.0), np.radians(60.0)
+"""Radians a second that it is turned at most besides what a clip of a turn does, and from how far off on by that clip alone."""
 RELEASES = 0.1
 """Seconds in which a foot that has left gets two thirds of the way back to its own."""
 FARTHEST, MISSES = 0.42, 0.01
 """Leg lengths that a foot is held off its own way at most, and metres that it misses its place by; farther, it takes a step."""
+TWISTS = np.radians(50.0)
+"""How far a figure turns over a foot that stands, before that takes a step."""
 STEPS, LIFT = 0.22, 0.12
 """Seconds of such a step, and how high it goes, in leg lengths."""
 LITTLE = 0.02
@@ -64,59 +65,23 @@ class Step(NamedTuple):
 
 @dataclass(frozen=True, eq=False, repr=False)
 class _Mover:
-    """A clip in a slot: its pose by phase, how far a round takes it, and how many rounds a frame it makes."""
+    """A clip in a slot: its pose by phase, how far a phase takes it, and how many phases a frame it makes. A phase is as many
+    steps in every slot: `share` of the clip."""
 
     slot: str
     clip: Clip
     way: complex
     turn: float
     starts: float
+    share: float
 
     @property
     def pace(self) -> float:
-        return 1.0 / self.clip.length
+        return 1.0 / (self.share * self.clip.length)
 
     def at(self, phase: float) -> float:
-        """The clip's own frame at a phase, which is 0 where its first foot comes down."""
-        return (self.starts + (phase % 1.0) * self.clip.length) % self.clip.length
-
-
-def found_slots(shot: Shot, figure: str) -> dict[str, str]:
-    """Which clips go into which slots: one that is called as a slot fills it, the others by how they go; the slowest ahead is
-    the walk, the fastest the run."""
-    rig = shot.figure(figure).rig
-    roots = root_columns(rig)
-    if roots is None:
-        return {}
-    fitting = [clip for clip in shot.clips if clip.loops and set(clip.curves) <= set(rig.channel_names)]
-    named = {clip.name.casefold(): clip.name for clip in fitting if clip.name.casefold() in SLOTS}
-    slots: dict[str, str] = {}
-    ahead: list[tuple[float, str]] = []
-    for clip in fitting:
-        way, _ = _way_of(clip, rig, roots)
-        speed = abs(way) / clip.length * shot.frame_rate
-        if speed < STILL:
-            slots.setdefault("idle", clip.name)
-        elif abs(way.imag) > ASIDE * abs(way):
-            slots.setdefault("left" if way.imag > 0 else "right", clip.name)
-        elif way.real < 0:
-            slots.setdefault("backward", clip.name)
-        else:
-            ahead.append((speed, clip.name))
-    if ahead:
-        slots["walk"] = min(ahead)[1]
-        if len(ahead) > 1:
-            slots["run"] = max(ahead)[1]
-    taken = set(named.values())
-    return {slot: name for slot, name in slots.items() if name not in taken} | named
-
-
-def _way_of(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> tuple[complex, float]:
-    """How far a round of a clip goes, as it faces at its beginning, and how far it turns."""
-    curves, _, _ = clip_curves(clip, rig)
-    ends = stands(channel_values(curves, rig, np.array([0.0, clip.length])), roots)
-    gone = ends.at(slice(0, 1)).back().then(ends.at(slice(1, 2)))
-    return complex(gone.place[0]), float(gone.turn[0])
+        """The clip's own frame at a phase, which is whole where the same foot comes down in all of them."""
+        return (self.starts + phase * self.share * self.clip.length) % self.clip.length
 
 
 class Drive:
@@ -133,7 +98,7 @@ class Drive:
         if roots is None or not set(chosen) - {"idle"}:
             raise BadMotion(f"'{figure}' has no clip that goes anywhere.", advice="Keep a walk as a clip first.")
         self.roots = roots
-        self.movers = {slot: self._mover(slot, shot.clip(name)) for slot, name in chosen.items()}
+        self.movers = self._movers({slot: shot.clip(name) for slot, name in chosen.items()})
         self.weights = dict.fromkeys(self.movers, 0.0)
         self.weights["idle" if "idle" in self.movers else next(iter(self.movers))] = 1.0
         self.phase, self.idle = 0.0, 0.0
@@ -143,22 +108,34 @@ class Drive:
         self._held: dict[int, tuple[Floats, int]] = {}
         self._steps: dict[int, tuple[Floats, float]] = {}
         self._off: dict[int, Floats] = {}
+        self._steered = self._turned = 0.0
+        self._yaw: dict[int, float] = {}
 
     @property
     def slots(self) -> dict[str, str]:
         """Which clip is in which slot."""
         return {slot: mover.clip.name for slot, mover in self.movers.items()}
 
-    def _mover(self, slot: str, clip: Clip) -> _Mover:
-        way, turn = _way_of(clip, self.rig, self.roots)
-        falls = [spans[0][0] for _, spans in sorted(clip.contacts.items()) if spans]
-        return _Mover(slot, clip, way, turn, falls[0] if falls and slot != "idle" else 0.0)
+    def _movers(self, clips: dict[str, Clip]) -> dict[str, _Mover]:
+        """The clips of all slots, in step with the one that is gone by most."""
+        lead = next(clips[slot] for slot in ("walk", *clips) if slot in clips and slot != "idle")
+        found = {}
+        for slot, clip in clips.items():
+            way, turn = way_of(clip, self.rig, self.roots)
+            match = None if slot == "idle" else matched(lead, clip)
+            share, starts = 1.0, 0.0
+            if match is not None:
+                share = match.rounds[0] / match.rounds[1]
+                starts = match.zero[1] - match.zero[0] / lead.length * share * clip.length
+            found[slot] = _Mover(slot, clip, way * share, turn * share, starts, share)
+        return found
 
     # -- a frame ------------------------------------------------------------------------------------------------------
 
     def step(self, steer: Steer) -> Step:
         """On by a frame."""
         dt = 1.0 / self.shot.frame_rate
+        self._steered = 0.0
         wanted = self._wanted(steer, dt)
         share = float(1.0 - np.exp(-dt / BLENDS))
         self._go += (sum(w for s, w in wanted.items() if s != "idle") - self._go) * share
@@ -174,11 +151,12 @@ class Drive:
             turned = sum(w * self.movers[s].turn for s, w in moving.items()) * pace
             self.place += complex(np.exp(1j * self.facing) * gone)
             self.facing += turned
-            self.phase = (self.phase + pace) % 1.0
+            self.phase += pace
         else:
-            self.phase = 0.0
+            self.phase, turned = 0.0, 0.0
+        self._turned = turned
         if "idle" in self.movers:
-            self.idle = (self.idle + self.movers["idle"].pace) % 1.0
+            self.idle += self.movers["idle"].pace
         return self._posed(dt)
 
     def _wanted(self, steer: Steer, dt: float) -> dict[str, float]:
@@ -188,11 +166,18 @@ class Drive:
         if size < LITTLE:
             return {"idle": 1.0} if "idle" in self.movers else {}
         angle = float(np.angle(toward))
+        runs = "run" in self.movers and (steer.fast or "walk" not in self.movers)
+        round_: dict[str, float] = {}
         if not steer.strafes or not {"left", "right", "backward"} & set(self.movers):
             off = (angle - self.facing + np.pi) % (2 * np.pi) - np.pi
-            self.facing += float(np.clip(off, -TURNS * dt, TURNS * dt))
+            side = "turn left" if off > 0 else "turn right"
+            if side in self.movers and not runs:
+                round_ = {side: min(abs(off) / WIDE, 1.0)}
+                self._steered = float(np.clip(off - self._turned, -BY_CLIP * dt, BY_CLIP * dt))
+            else:
+                self._steered = float(np.clip(off, -TURNS * dt, TURNS * dt))
+            self.facing += self._steered
         local = angle - self.facing
-        runs = "run" in self.movers and (steer.fast or "walk" not in self.movers)
         found: dict[str, float] = {}
         for slot, much in (
             ("run" if runs else "walk", np.cos(local)),
@@ -202,6 +187,8 @@ class Drive:
         ):
             if much > 1e-6 and slot in self.movers:
                 found[slot] = float(much)
+        for side, much in round_.items():  # it walks round, and neither aside nor backward
+            found = {slot: own for slot, own in (("walk", 1.0 - much), (side, much)) if slot in self.movers}
         whole = sum(found.values())
         if whole < 1e-6:
             return {"idle": 1.0} if "idle" in self.movers else {}
@@ -213,6 +200,7 @@ class Drive:
         stand = Stand(np.array([self.place]), np.array([self.facing]))
         put(values, self.roots, stand)
         down = self._down()
+        self._turn_back(values, down, dt)
         world = solve(self.rig, values)
         own = footing_of(self.rig, np.zeros(1), world)
         posed, feet, world = self._held_down(values, world, own, down, dt)
@@ -221,6 +209,16 @@ class Drive:
         slid = self._slid(feet)
         self._last = feet, set(self._held)
         return Step(posed[0], world[0, :, :3, 3], slid, down, stand)
+
+    def _turn_back(self, values: Floats, down: NDArray[np.bool_], dt: float) -> None:
+        """Feet that stand keep their turn while the figure is steered to another; those that left get back to their own."""
+        for n, foot in enumerate(footholds(self.rig)):
+            stands = down[n] and n in self._held and n not in self._steps
+            yaw = self._yaw.get(n, 0.0)
+            self._yaw[n] = yaw - self._steered if stands else yaw * float(np.exp(-dt / RELEASES))
+            channel = columns(self.rig, self.rig.limbs[foot.limb].goal, "rotate")[1]
+            if channel >= 0:
+                values[0, channel] += self._yaw[n]
 
     def _held_down(
         self, values: Floats, world: Floats, own: Footing, down: NDArray[np.bool_], dt: float
@@ -298,7 +296,7 @@ class Drive:
         places, bears = self._held[n]
         off = np.array(places[bears] - at[bears])
         off[1] = -float(own.min())
-        if float(np.hypot(off[0], off[2])) > FARTHEST * leg:
+        if float(np.hypot(off[0], off[2])) > FARTHEST * leg or abs(self._yaw.get(n, 0.0)) > TWISTS:
             self._steps[n] = off, 0.0
         return off
 

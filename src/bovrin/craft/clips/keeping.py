@@ -11,18 +11,22 @@ from numpy.typing import NDArray
 from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.cycle.rounds import begun_at, close_loop
 from bovrin.craft.keys import merged, part_channels
-from bovrin.craft.spline_fit import with_span
+from bovrin.craft.spline_fit import frozen_key, with_span
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
+from bovrin.figure.ways import root_columns
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.motion.evaluate import channel_values, curve_values
+from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted
-from bovrin.shot import Clip, Contacts, Curve, CurveSet, EndKind, Rig, Shot, Stretch
+from bovrin.shot import Clip, Contacts, Curve, CurveSet, EndKind, HandleKind, Rig, Shot, Stretch
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
 SHORTEST = 1.0
+TURNS = 1e-3
+"""Radians by which a round turns a figure."""
 
 
 def keep_clip(
@@ -62,16 +66,27 @@ def clip_of(
     made = clips_to_keys(shot, figure) if shot.lanes(figure) else shot
     rig = made.figure(figure).rig
     cut = made.with_curves(figure, _cut(made.curves(figure), rig, start, end))
-    if loop:
-        cut = close_loop(cut, figure, start, end)
-    curves = cut.curves(figure)
+    curves = _gone_round(cut, figure, start, end) if loop else cut.curves(figure)
     wanted = [i for i in part_channels(rig, parts) if len(curves[i])]
     if not wanted:
         raise BadMotion(f"'{figure}' has no keys from {start:g} to {end:g}.", advice="Key a pose first.")
     own = {rig.channel_names[i]: _from_zero(curves[i], start) for i in wanted}
     neutral = neutral_pose(rig, channel_values(curves, rig, np.arange(start, end + (0.0 if loop else 0.5))))
     named = {rig.channel_names[i]: float(neutral[i]) for i in wanted}
-    return Clip(words, own, end - start, loop, named, _contacts(made, figure, start, end), figure)
+    return Clip(words, own, end - start, loop, named, _contacts(made, figure, start, end, loop=loop), figure)
+
+
+def _gone_round(cut: Shot, figure: str, start: float, end: float) -> CurveSet:
+    """The curves of a stretch as a loop. Where a round turns the figure, the next goes another way: its way is left as it is."""
+    rig, own = cut.figure(figure).rig, cut.curves(figure)
+    closed = close_loop(cut, figure, start, end).curves(figure)
+    roots = root_columns(rig)
+    if roots is None:
+        return closed
+    forward, across, turn = roots
+    if np.ptp(curve_values(own[turn], np.array([start, end]), rig.defaults[turn])) < TURNS:
+        return closed
+    return closed.replaced({i: own[i] for i in (forward, across) if not own[i].is_round})
 
 
 def with_clip(shot: Shot, clip: Clip) -> Shot:
@@ -87,14 +102,27 @@ def _cut(curves: CurveSet, rig: Rig, start: float, end: float) -> CurveSet:
         if not len(own) or own.muted:
             found[i] = Curve()
             continue
+        if own.is_round and not (np.ptp(own.values) or own.in_slope.any() or own.out_slope.any()):
+            found[i] = own.taken(np.array([0, -1])).changed(frames=np.array([start, end]))
+            continue
         default = rig.channels[i].default
         unrolled = own if not own.runs_on else _unrolled(own, start, end, default)
         whole = inserted(inserted(unrolled, start, default), end, default)
-        inside = (whole.frames >= start - SAME_FRAME) & (whole.frames <= end + SAME_FRAME)
-        kept = whole.taken(inside)
         same_ends = own.is_round and abs(own.frames[0] - start) < SAME_FRAME and abs(own.frames[-1] - end) < SAME_FRAME
+        whole = whole if same_ends else _with_ends_frozen(whole, start, end)
+        kept = whole.taken((whole.frames >= start - SAME_FRAME) & (whole.frames <= end + SAME_FRAME))
         found[i] = kept if same_ends else kept.ending(EndKind.HOLD, EndKind.HOLD)
     return curves.replaced(found)
+
+
+def _with_ends_frozen(curve: Curve, start: float, end: float) -> Curve:
+    """A curve whose keys on both ends of a stretch keep their handles when what lies beside it is cut off."""
+    now = gather([curve])
+    for frame in (start, end):
+        at = curve.index_at(frame)
+        if at is not None and HandleKind.STEPPED not in (curve.in_kind[at], curve.out_kind[at]):
+            curve = curve.with_key(frozen_key(curve, now, at))
+    return curve
 
 
 def _unrolled(curve: Curve, start: float, end: float, default: float) -> Curve:
@@ -102,7 +130,8 @@ def _unrolled(curve: Curve, start: float, end: float, default: float) -> Curve:
     if curve.frames[0] <= start + SAME_FRAME and curve.frames[-1] >= end - SAME_FRAME:
         return curve
     if curve.is_round:
-        return _rounds_from(curve, start, end)
+        length = float(curve.frames[-1] - curve.frames[0])
+        return _rounds_from(curve, start - length, end + length)
     frames = np.union1d(np.arange(np.ceil(start), np.floor(end) + 1), [start, end])
     values = curve_values(curve, frames, default)
     return with_span(Curve(), frames, values, np.gradient(values, frames), frames[[0, -1]])
@@ -141,7 +170,7 @@ def neutral_pose(rig: Rig, values: Floats) -> Floats:
     return neutral
 
 
-def _contacts(shot: Shot, figure: str, start: float, end: float) -> Contacts:
+def _contacts(shot: Shot, figure: str, start: float, end: float, *, loop: bool) -> Contacts:
     """When limbs are down in a stretch, counted from its beginning."""
     cycle = shot.cycle(figure)
     if cycle is not None and abs(cycle.length - (end - start)) < SAME_FRAME:
@@ -149,10 +178,21 @@ def _contacts(shot: Shot, figure: str, start: float, end: float) -> Contacts:
         return {limb: tuple(_shifted(span, start, cycle.length) for span in spans) for limb, spans in found.items()}
     ranged = replace(shot, first=min(shot.first, start), last=max(shot.last, end))
     down = contacts(ranged, figure)
-    return {
+    cut = {
         limb: tuple((max(a, start) - start, min(b, end) - start) for a, b in spans if b >= start and a <= end)
         for limb, spans in down.items()
     }
+    return {limb: _over_the_seam(spans, end - start) for limb, spans in cut.items()} if loop else cut
+
+
+def _over_the_seam(spans: tuple[Stretch, ...], length: float) -> tuple[Stretch, ...]:
+    """Spans of a loop: one that is cut by its seam is one span, told from where the limb comes down."""
+    if len(spans) < 2 or spans[0][0] > SAME_FRAME or spans[-1][1] < length - SAME_FRAME:
+        return spans
+    comes_down = spans[-1][0]
+    if comes_down >= length - SAME_FRAME:
+        return spans[:-1]
+    return (*spans[1:-1], (comes_down, length + spans[0][1]))
 
 
 def _shifted(span: Stretch, start: float, length: float) -> Stretch:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import Any
 
 import numpy as np
@@ -43,6 +43,12 @@ def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **set
 
 def laid_of(clip: Clip, at: float, settings: dict[str, Any]) -> Laid:
     """A clip as it is laid, whole unless the settings say otherwise."""
+    unknown = set(settings) - {field.name for field in fields(Laid)} | set(settings) & {"clip", "at"}
+    if unknown:
+        raise BadMotion(
+            f"a clip is not laid with '{min(unknown)}'.",
+            advice="Settings: " + ", ".join(field.name for field in fields(Laid)[2:]) + ".",
+        )
     own = {"first": 0.0, "last": clip.length, **settings}
     weight = own.get("weight", NO_KEYS)
     if isinstance(weight, int | float):

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from bovrin.errors import BadMotion
+from bovrin.figure.rates import clip_at_rate
 from bovrin.shot import Clip, Laid, Lane, Shot, Take
 from bovrin.shot.curve import COLUMN_TYPES
 
@@ -32,12 +33,12 @@ def removed_clip(shot: Shot, name: str) -> Shot:
 
 
 def brought_clips(shot: Shot, other: Shot) -> Shot:
-    """The shot with the clips of another one as well, under free names; one that is here already as it is there comes no second
-    time. Frames stay frames. BadMotion where the other has none."""
+    """The shot with the clips of another one as well, under free names and as fast as they are there; one that is here already as
+    it is there comes no second time. BadMotion where the other has none."""
     if not other.clips:
         raise BadMotion(f"'{other.title}' holds no clips.", advice="Keep clips there first, then bring them.")
     made = shot
-    for clip in other.clips:
+    for clip in (clip_at_rate(own, shot.frame_rate / other.frame_rate) for own in other.clips):
         if not any(_same(clip, own) for own in shot.clips):
             clips = (*made.clips, replace(clip, name=free_name(made, clip.name)))
             made = replace(made, clips=tuple(sorted(clips, key=lambda own: own.name)))

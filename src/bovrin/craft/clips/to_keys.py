@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from bovrin.craft.fitted_spans import TOLERANCES, fitted
 from bovrin.craft.keys import merged
 from bovrin.errors import BadMotion
+from bovrin.figure.clip_values import clip_curves
 from bovrin.figure.fit import continuous
-from bovrin.figure.lane import clip_curves
 from bovrin.figure.layers import beneath, layers_of, on_top
 from bovrin.measure.gait.contacts import contacts
 from bovrin.motion.evaluate import channel_values, curve_values

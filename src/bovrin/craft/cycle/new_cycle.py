@@ -77,7 +77,7 @@ def new_cycle(
 
 
 def _check(frames: int, stride: float) -> None:
-    if frames != int(frames) or not FEWEST <= frames <= MOST:
+    if not math.isfinite(frames) or frames != int(frames) or not FEWEST <= frames <= MOST:
         raise BadMotion(
             f"a cycle of {frames:g} frames cannot be laid out.", advice=f"Give it {FEWEST} to {MOST} whole frames."
         )

@@ -16,13 +16,15 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from bovrin.craft.cycle.new_cycle import body_control
+from bovrin.craft.cycle.on_set import rises, slopes, taken_along
 from bovrin.craft.cycle.round_fit import led_through, plain
 from bovrin.craft.cycle.rounds import begun_at, gained
 from bovrin.craft.fitted_spans import fitted
 from bovrin.craft.modes import limb_named, set_mode
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Footing, bearing_steps, footing_of
+from bovrin.figure.feet import Footing, Under, bearing_steps, footing_of
 from bovrin.figure.fit import LimbMode
+from bovrin.figure.ground import under_of
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import rest_plan
@@ -44,6 +46,10 @@ ENOUGH = 1e-4
 """Metres of slide that are left alone."""
 MOST = 0.25
 """Share of a leg's length by which the hips give way at most; what is farther off slides."""
+LIES = 1e-3
+"""Radians within which a foot lies along a slope."""
+LEVEL = 0.005
+"""Metres by which the ground may be higher at the end of a loop."""
 SMOOTH = 7
 """Frames over which the hips give way."""
 
@@ -58,28 +64,35 @@ class _Over:
     inside: NDArray[np.bool_]
     ground: Floats
     down: dict[str, list[Stretch]]
+    under: Under | None
 
 
 def plant(
     shot: Shot, figure: str, feet: Collection[str] | None = None, blend: float = BLEND, ground: Floats | None = None
 ) -> Shot:
     """The shot in which feet stay where they are for as long as they are down; all of them unless said, by their limbs' names.
+    Hands stay too when they are named.
 
     blend: frames over which a foot comes to its place and leaves it. A foot stands where it stood in the middle of its contact,
-    on the ground. On the spot it goes along with the ground that runs under the figure; ground (3,): how, metres a frame, where
-    that is known. BadMotion where no foot is down.
+    on the ground, which is the set's mesh if the shot has it so: then the body rises and sinks with its feet. On the spot it goes
+    along with the ground that runs under the figure; ground (3,): how, metres a frame, where that is known. BadMotion where no
+    foot is down, and where a loop would end on other ground than it began on.
     """
     rig = shot.figure(figure).rig
     names = {limb.name for limb in rig.limbs if limb.foot is not None}
     wanted = names if feet is None else {rig.limbs[limb_named(rig, name)].name for name in feet}
-    if not wanted & names:
+    if not wanted:
         raise BadMotion(f"'{figure}' has no feet to plant.", advice="Name legs that have a foot.")
-    made = _reaching(shot, figure, wanted & names)
+    made = _reaching(shot, figure, wanted)
     over = _over(made, figure)
     over = over if ground is None else replace(over, ground=ground)
     if not any(over.down.get(name) for name in wanted):
         raise BadMotion(f"no foot of '{figure}' is down.", advice="Set its contacts.")
+    laid = _laid_along(made, figure, over, wanted)
+    if laid is not made:
+        made, over = laid, replace(_over(laid, figure), down=over.down, ground=over.ground)
     goals = _goals(over, wanted, max(blend, 1.0))
+    made = _raised(made, figure, over, goals)
     for n in range(ROUNDS):
         changed = _keyed(made, figure, over, goals, 0.25 * 0.5**n)
         if changed is made:
@@ -117,8 +130,9 @@ def _over(shot: Shot, figure: str) -> _Over:
     frames = np.union1d(frames, edges)
     inside = np.ones(len(frames), bool) if cycle is None else (frames >= cycle.first) & (frames <= cycle.last)
     found = staged(shot, figure, frames)
-    feet = footing_of(rig, frames, found.world)
-    return _Over(frames, found, feet, inside, feet.treadmill(shot.frame_rate), down)
+    under = under_of(shot, figure)
+    feet = footing_of(rig, frames, found.world, under, hands=True)
+    return _Over(frames, found, feet, inside, feet.treadmill(shot.frame_rate), down, under)
 
 
 def _goals(over: _Over, wanted: Collection[str], blend: float) -> dict[int, Floats]:
@@ -135,22 +149,73 @@ def _goals(over: _Over, wanted: Collection[str], blend: float) -> dict[int, Floa
 
 def _moved_by(over: _Over, number: int, spans: list[Stretch], blend: float) -> Floats:
     """How far a foot is moved (F, 3) so that it stays on one place of the ground in each of its contacts."""
-    frames, points = over.frames, over.feet.points[number]
+    frames, points, heights = over.frames, over.feet.points[number], over.feet.heights[number]
+    if over.under is not None:  # however far the foot goes through a slope, it will stand on it
+        heights = heights - heights.min(1, keepdims=True)
     by, ends = np.zeros((len(frames), 3)), []
     for start, end in spans:
         rows = np.flatnonzero((frames >= start - 1e-6) & (frames <= end + 1e-6))
         if not len(rows):
             continue
         ground = np.diff(frames[rows])[:, None] * over.ground
-        gone = np.concatenate(
-            [np.zeros((1, 3)), np.cumsum(bearing_steps(points[rows], over.feet.heights[number, rows], ground), axis=0)]
-        )
+        gone = np.concatenate([np.zeros((1, 3)), np.cumsum(bearing_steps(points[rows], heights[rows], ground), axis=0)])
         by[rows] = gone[len(rows) // 2] - gone
         low = over.feet.heights[number, rows].min(1)
         near = LOW_OUT * over.feet.feet[number].leg
-        by[rows, 1] -= np.where(np.abs(low) < near, low, 0.0)
+        if not over.feet.feet[number].palm:
+            by[rows, 1] -= np.where(np.abs(low) < near, low, 0.0)
         ends.append((int(rows[0]), int(rows[-1])))
-    return by + _blends(by, frames, ends, blend)
+    moved = by + _blends(by, frames, ends, blend)
+    if over.under is not None and ends and not over.feet.feet[number].palm:
+        moved[:, 1] = rises(points, over.under, moved, ends)
+    return moved
+
+
+def _laid_along(shot: Shot, figure: str, over: _Over, wanted: Collection[str]) -> Shot:
+    """The shot with feet that lie along the slopes on which they stand."""
+    if over.under is None:
+        return shot
+    rig, cycle, curves = shot.figure(figure).rig, shot.cycle(figure), shot.curves(figure)
+    values = np.array(channel_values(curves, rig, over.frames))
+    for n, foot in enumerate(over.feet.feet):
+        tilt = columns(rig, rig.limbs[foot.limb].goal, "rotate")[0]
+        ends = [own for span in over.down.get(foot.name, []) if (own := _rows_of(over.frames, span)) is not None]
+        if foot.name not in wanted or foot.palm or tilt < 0 or not ends:
+            continue
+        up = slopes(over.feet.points[n], over.under, values[:, tilt] - rig.defaults[tilt], ends)
+        if np.abs(up).max() > LIES:
+            values[:, tilt] -= up
+            curves = _between_contacts(curves, rig, over, foot.name, values, [tilt], cycle, 0.25)
+    return shot.with_curves(figure, curves)
+
+
+def _rows_of(frames: Floats, span: Stretch) -> tuple[int, int] | None:
+    """The first and the last of some frames (F,) in a stretch."""
+    rows = np.flatnonzero((frames >= span[0] - 1e-6) & (frames <= span[1] + 1e-6))
+    return (int(rows[0]), int(rows[-1])) if len(rows) else None
+
+
+def _raised(shot: Shot, figure: str, over: _Over, goals: dict[int, Floats]) -> Shot:
+    """The shot with the body as much higher as ground that is not flat takes its feet."""
+    if over.under is None or not goals:
+        return shot
+    rig, cycle, curves = shot.figure(figure).rig, shot.cycle(figure), shot.curves(figure)
+    ups = [
+        goals[foot.limb] - over.found.places[:, foot.ankle]
+        for foot in over.feet.feet
+        if foot.limb in goals and not foot.palm
+    ]
+    if not ups:
+        return shot
+    rise = taken_along([up[:, 1] for up in ups])
+    inside = rise[over.inside]
+    if cycle is not None and abs(inside[-1] - inside[0]) > LEVEL:
+        raise BadMotion(
+            "this loop would end on other ground than it begins on.",
+            advice="Keep it as a clip, lay that, turn it into keys, and plant those.",
+        )
+    values = np.array(channel_values(curves, rig, over.frames))
+    return shot.with_curves(figure, _lowered(curves, rig, over, values, -rise, cycle, 0.25))
 
 
 def _blends(by: Floats, frames: Floats, ends: list[tuple[int, int]], blend: float) -> Floats:
@@ -291,7 +356,7 @@ def _give_way(rig: Rig, found: Staged, goals: dict[int, Floats]) -> Floats:
 def _left(shot: Shot, figure: str, over: _Over, wanted: Collection[str]) -> float:
     """The farthest that feet still slide, metres."""
     found = staged(shot, figure, over.frames)
-    feet = footing_of(shot.figure(figure).rig, over.frames, found.world)
+    feet = footing_of(shot.figure(figure).rig, over.frames, found.world, over.under, hands=True)
     worst = 0.0
     for n, foot in enumerate(feet.feet):
         if foot.name not in wanted:

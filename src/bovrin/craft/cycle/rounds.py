@@ -19,6 +19,7 @@ from bovrin.shot import (
     Cycle,
     EndKind,
     HandleKind,
+    Key,
     KeyRole,
     Rig,
     Shot,
@@ -146,11 +147,25 @@ def _one_seam(old: Curve, new: Curve) -> Curve:
         return _without_pose(old, new.taken(np.arange(len(new)) != (last if first is None else first)))
     now_first, now_last = new.key(first), new.key(last)
     gain = was_last.value - was_first.value
+    if now_first == was_first and now_last == was_last:
+        return new
+    sides = (
+        first if _outer_alone(was_last, now_last, was_first, now_first, "in") else last,
+        last if _outer_alone(was_first, now_first, was_last, now_last, "out") else first,
+    )
     if now_last == was_last:
-        return new if now_first == was_first else _alike(new, first, last, gain)
+        return _alike(new, first, last, gain, sides)
     if now_first != was_first or abs(gain) > MEETS:  # the end of a travel is how far it goes
-        return _alike(new, first, last, now_last.value - now_first.value)
-    return _alike(new, last, first, -gain)
+        return _alike(new, first, last, now_last.value - now_first.value, sides)
+    return _alike(new, last, first, -gain, sides)
+
+
+def _outer_alone(was: Key, now: Key, was_outer: Key, now_outer: Key, side: str) -> bool:
+    """Whether of a seam's handles on one side the one that lies in the loop stayed, and the one outside it points elsewhere."""
+    names = [f"{side}_{name}" for name in _SIDES]
+    if any(getattr(was, name) != getattr(now, name) for name in names):
+        return False
+    return any(getattr(was_outer, name) != getattr(now_outer, name) for name in names[:2])
 
 
 def _without_pose(old: Curve, left: Curve) -> Curve:
@@ -168,16 +183,20 @@ def _without_pose(old: Curve, left: Curve) -> Curve:
     return whole.taken(inside).like(old)
 
 
-def _alike(curve: Curve, source: int, target: int, gain: float) -> Curve:
-    """A curve in which one key of the seam is as the other, but for what a round gains."""
+def _alike(curve: Curve, source: int, target: int, gain: float, sides: tuple[int, int]) -> Curve:
+    """A curve in which one key of the seam is as the other, but for what a round gains; sides: the keys whose handles toward what
+    comes before, and toward what comes after, both have."""
+    handles = {
+        f"{side}_{name}": getattr(curve, f"{side}_{name}")[key].item()
+        for side, key in zip(("in", "out"), sides, strict=True)
+        for name in _SIDES
+    }
     columns_ = {name: getattr(curve, name).copy() for name in COLUMN_TYPES if name != "frames"}
     for column in columns_.values():
         column[target] = column[source]
     columns_["values"][target] += gain
-    first, last = min(source, target), max(source, target)
-    for name in _SIDES:  # toward the loop both sides count, and away from it they are the other key's
-        columns_[f"in_{name}"][first] = columns_[f"in_{name}"][last]
-        columns_[f"out_{name}"][last] = columns_[f"out_{name}"][first]
+    for name, handle in handles.items():
+        columns_[name][[source, target]] = handle
     return curve.changed(**columns_)
 
 
@@ -218,7 +237,8 @@ def seamless(curve: Curve) -> Curve:
 def begun_at(curve: Curve, first: float, length: float) -> Curve:
     """The same loop with its seam on another frame."""
     gain = float(curve.values[-1] - curve.values[0])
-    one = seamless(inserted(curve, first + (0.0 if first >= curve.frames[0] else length)))
+    begins = float(curve.frames[0])
+    one = seamless(inserted(curve, begins + (first - begins) % length))
     keys = one.taken(np.arange(len(one) - 1))
     rounds = np.floor((keys.frames - first + SAME_FRAME) / length)
     moved = keys.frames - rounds * length

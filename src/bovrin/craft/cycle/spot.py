@@ -14,11 +14,12 @@ from bovrin.craft.cycle.rounds import TRAVELS, gained
 from bovrin.craft.mirror_travel import hips_control, travelling_hips
 from bovrin.craft.travel import travel_to_whole
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import bearing_steps, footing_of
+from bovrin.figure.feet import bearing_steps
 from bovrin.figure.plan import columns
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns
 from bovrin.figure.staging import staged
 from bovrin.measure.gait.contacts import contacts
+from bovrin.measure.gait.footing import footing
 from bovrin.measure.gait.slide import slide_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import about
@@ -174,7 +175,7 @@ def _from_the_feet(shot: Shot, figure: str, directions: set[str], *, steady: boo
 def body_travel(shot: Shot, figure: str, frames: Floats) -> Floats:
     """How far a figure must go by each frame (F, 3), metres, so that its feet stay where they are down; in the air it goes on as
     before and after. BadMotion where no foot is ever down."""
-    feet = footing_of(shot.figure(figure).rig, frames, staged(shot, figure, frames).world)
+    feet = footing(shot, figure, frames)
     down = _rows_down(shot, figure, frames, [foot.name for foot in feet.feet])
     both = down[:, :-1] & down[:, 1:]
     if not both.any():

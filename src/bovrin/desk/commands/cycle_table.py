@@ -20,11 +20,16 @@ def _has_lanes(session: Session) -> bool:
     return session.figure is not None and bool(session.shot.lanes(session.figure_name))
 
 
+def _has_ruler(session: Session) -> bool:
+    return session.shot.ruler is not None
+
+
 def _new(port: Port) -> None:
     port.session.set_pass(CYCLE_PASS)
     port.session.going.form_asked.emit()
 
 
+STEPS = ("left", "right", "backward")
 CYCLES = (
     Command(
         "cycle.new",
@@ -70,6 +75,42 @@ CYCLES = (
         "Feet stay where they are while they are down; the chosen legs, or all",
         lambda port: cycles.plant_feet(port.session),
         _has_feet,
+    ),
+    Command(
+        "cycle.ground",
+        "Cycle",
+        "Feet stand on the set",
+        "",
+        "Feet come down on the meshes of the set and of what stands still, steps and slopes, not on flat ground",
+        lambda port: cycles.toggle_ground(port.session),
+        has_figure,
+    ),
+    Command(
+        "cycle.ruler",
+        "Cycle",
+        "Keep the stride as a ruler",
+        "",
+        "A ruler as long as the stride stays on the ground; joints that are moved near its ends come over them",
+        lambda port: cycles.keep_ruler(port.session),
+        has_figure,
+    ),
+    Command(
+        "cycle.ruler_turn",
+        "Cycle",
+        "Turn the ruler by 90°",
+        "",
+        "Turn the ruler about its beginning, for a step aside",
+        lambda port: cycles.turn_ruler(port.session),
+        _has_ruler,
+    ),
+    Command(
+        "cycle.ruler_away",
+        "Cycle",
+        "Put the ruler away",
+        "",
+        "No ruler lies on the ground any more",
+        lambda port: cycles.put_ruler_away(port.session),
+        _has_ruler,
     ),
     Command(
         "cycle.spot",
@@ -126,6 +167,15 @@ CYCLES = (
         has_figure,
     ),
     Command(
+        "clip.weight",
+        "Cycle",
+        "Key the clip's weight",
+        "",
+        "How much of the chosen clip is seen is keyed on the current frame; the line over its bar is dragged by its keys",
+        lambda port: cycles.key_weight(port.session),
+        has_figure,
+    ),
+    Command(
         "clip.remove",
         "Cycle",
         "Take the clip off",
@@ -139,8 +189,26 @@ CYCLES = (
         "Cycle",
         "Clips to keys",
         "",
-        "What clips and keys do together is told by keys, as few as will do; the lanes are gone",
+        "What clips and keys do together is told by keys, as few as will do: over the second range, else over all",
         lambda port: cycles.to_keys(port.session),
+        _has_lanes,
+    ),
+    Command(
+        "clip.to_keys_all",
+        "Cycle",
+        "Clips to keys on every frame",
+        "",
+        "What clips and keys do together is keyed on every frame: over the second range, or all of it",
+        lambda port: cycles.to_keys(port.session, every_frame=True),
+        _has_lanes,
+    ),
+    Command(
+        "clip.instead",
+        "Cycle",
+        "Keys instead of clips",
+        "",
+        "Keys of the chosen controls count instead of the clips under them; again: they are added to those",
+        lambda port: cycles.toggle_instead(port.session),
         _has_lanes,
     ),
     Command(
@@ -148,7 +216,7 @@ CYCLES = (
         "Cycle",
         "Bring clips…",
         "",
-        "The clips of another project come into this one's list; those that are here already stay as they are",
+        "The clips of another project, or the motions of a .glb, .gltf or .bvh as clips of the chosen figure",
         bring_clips,
     ),
     Command(
@@ -179,11 +247,13 @@ CYCLES = (
     ),
     *(
         Command(
-            f"clip.{way}",
+            f"clip.{way.replace(' ', '_')}",
             "Cycle",
-            f"Step {way}",
+            f"Step {way}" if way in STEPS else way.capitalize(),
             "",
-            f"The chosen clip goes {way}: its way forward is muted, and keyed anew on a lane above, timing kept",
+            f"The chosen clip goes {way}: its way forward is muted, and keyed anew on a lane above, timing kept"
+            if way in STEPS
+            else f"The chosen clip goes round, {way.split()[1]}, by 45° a round: its way is bent, timing kept",
             lambda port, w=way: cycles.step_aside(port.session, w),  # type: ignore[misc]
             has_figure,
         )

@@ -6,18 +6,23 @@ from dataclasses import replace
 
 import numpy as np
 
+from bovrin.craft.clips.instead import is_instead, keys_instead
 from bovrin.craft.clips.keeping import keep_clip
 from bovrin.craft.clips.laying import changed_laid, crossfade, lay_clip, missing_channels, with_laid
 from bovrin.craft.clips.naming import free_name, places_of, removed_clip
-from bovrin.craft.clips.sidestep import sidestep
+from bovrin.craft.clips.sidestep import ROUND, sidestep
 from bovrin.craft.clips.to_keys import clips_to_keys
+from bovrin.craft.clips.weights import weight_at, with_weight_key
 from bovrin.craft.cycle.half import mirror_half
 from bovrin.craft.cycle.lay_out import lay_out, reference_frames, spread_out
 from bovrin.craft.cycle.plant import plant
 from bovrin.craft.cycle.rounds import close_loop, opened
 from bovrin.craft.cycle.spot import on_the_spot, to_the_root, travelling
+from bovrin.craft.stride_ruler import plain_ruler, stride_ruler, turned_ruler
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.session import Session
+from bovrin.errors import BadMotion
+from bovrin.measure.gait.contacts import contacts
 from bovrin.measure.gait.slide import slide_of
 from bovrin.shot import Figure, Pose, Shot
 
@@ -51,14 +56,14 @@ def toggle_round(session: Session) -> None:
 
 def go_on_the_spot(session: Session) -> None:
     """Take the travel out, in the directions that are chosen."""
-    name, ways = session.figure_name, session.keying.travel
-    session.do("On the spot", lambda shot: on_the_spot(shot, name, ways), in_step=False)
+    name, ways, steady = session.figure_name, session.keying.travel, session.keying.travel_steady
+    session.do("On the spot", lambda shot: on_the_spot(shot, name, ways, steady=steady), in_step=False)
 
 
 def travel(session: Session) -> None:
     """Put the travel back."""
-    name, ways = session.figure_name, session.keying.travel
-    session.do("Travel", lambda shot: travelling(shot, name, ways), in_step=False)
+    name, ways, steady = session.figure_name, session.keying.travel, session.keying.travel_steady
+    session.do("Travel", lambda shot: travelling(shot, name, ways, steady=steady), in_step=False)
 
 
 def to_root(session: Session) -> None:
@@ -80,12 +85,44 @@ def plant_feet(session: Session) -> None:
         session.voice.tell(f"Feet stay already: they slide {before * MM:.1f} mm at most.")
 
 
+def toggle_ground(session: Session) -> None:
+    """Feet stand on the set's mesh, or on flat ground again."""
+    session.do("What feet stand on", lambda shot: replace(shot, on_set=not shot.on_set))
+    session.voice.tell(
+        "Feet stand on the set and on what stands still: plant them to bring them there."
+        if session.shot.on_set
+        else "Feet stand on flat ground."
+    )
+
+
+def keep_ruler(session: Session) -> None:
+    """The stride lies on the ground as a ruler; a metre where there is no stride."""
+    shot, name, frame, why = session.shot, session.figure_name, session.frame, ""
+    try:
+        ruler = stride_ruler(shot, name, frame)
+    except BadMotion as error:
+        ruler, why = plain_ruler(shot, name, frame), error.what
+    session.do("Keep the ruler", lambda shot: replace(shot, ruler=ruler))
+    if why:
+        session.voice.tell(f"No stride is measured: {why} A ruler of {ruler.length * 100:.0f} cm lies on the ground.")
+
+
+def turn_ruler(session: Session) -> None:
+    """A quarter turn, for a step aside."""
+    session.do("Turn the ruler", turned_ruler)
+
+
+def put_ruler_away(session: Session) -> None:
+    """No ruler lies on the ground."""
+    session.do("Put the ruler away", lambda shot: replace(shot, ruler=None))
+
+
 def chosen_feet(session: Session) -> list[str] | None:
-    """The legs with a foot that are chosen; None: all of them."""
+    """The legs with a foot that are chosen, and the arms whose hand is ever down; None: all feet."""
     figure = session.figure
     if figure is None:
         return None
-    own = {limb.name for limb in figure.rig.limbs if limb.foot is not None}
+    own = set(contacts(session.shot, figure.name))
     found = [
         figure.rig.limbs[figure.rig.controls[c].limb].name for c in session.controls if figure.rig.controls[c].limb >= 0
     ]
@@ -141,6 +178,20 @@ def take_off(session: Session) -> None:
     session.shelf.choose(None)
 
 
+def key_weight(session: Session) -> None:
+    """The weight of the chosen clip on the shelf has a key on the current frame, as heavy as it is there."""
+    laid, place, name, frame = session.shelf.laid(), session.shelf.place, session.figure_name, session.frame
+    if laid is None or place is None:
+        session.voice.tell("Choose a clip on the shelf first.")
+        return
+    if not laid.at <= frame <= laid.end:
+        session.voice.tell(f"'{laid.clip}' lies from frame {laid.at:g} to {laid.end:g}: go there first.")
+        return
+    new = with_weight_key(laid, frame, weight_at(laid, frame))
+    if session.do("Key the weight", lambda shot: changed_laid(shot, name, place.lane, laid, lambda _old: new)):
+        session.shelf.follow(new, place.lane)
+
+
 def fade_here(session: Session) -> None:
     """The clip that follows fades in from the current frame on, over half a round of the one before."""
     name, place = session.figure_name, session.shelf.place
@@ -153,10 +204,23 @@ def fade_here(session: Session) -> None:
     session.do("Fade", lambda s: crossfade(s, name, lane, session.frame, frames))
 
 
-def to_keys(session: Session) -> None:
-    """Clips and keys told by keys alone."""
-    name = session.figure_name
-    session.do("Clips to keys", lambda s: clips_to_keys(s, name))
+def to_keys(session: Session, *, every_frame: bool = False) -> None:
+    """Clips and keys told by keys alone, over the second range where there is one."""
+    name, (start, end) = session.figure_name, session.shot.second or (None, None)
+    session.do("Clips to keys", lambda s: clips_to_keys(s, name, start, end, every_frame=every_frame))
+
+
+def toggle_instead(session: Session) -> None:
+    """Keys of the chosen controls count instead of the clips under them, or are added to those again."""
+    name, frame, channels = session.figure_name, session.frame, session.choice.channels
+    if not session.controls:
+        session.voice.tell("Choose the controls whose keys shall count instead of clips.")
+        return
+    on = not is_instead(session.shot, name, channels)
+    if session.do("Keys instead" if on else "Keys added", lambda s: keys_instead(s, name, channels, frame, instead=on)):
+        session.voice.tell(
+            "Their keys count instead of the clips under them." if on else "Their keys are added to the clips again."
+        )
 
 
 def forget_clip(session: Session) -> None:
@@ -177,7 +241,12 @@ def step_aside(session: Session, way: str) -> None:
         session.voice.tell("Choose a forward walk or run in the list of clips first.")
         return
     if session.do(f"Step {way}", lambda s: stretched(sidestep(s, name, clip, way, session.frame, repeats=2.0), name)):
-        session.voice.tell(f"Two lanes: '{clip}' with its way forward muted, and the way {way} above it.")
+        where = f"its way bent to the {way.split()[1]}" if way in ROUND else f"the way {way}"
+        session.voice.tell(
+            f"'{clip}' runs from its end to its beginning, on a lane of its own."
+            if way == "backward"
+            else f"Two lanes: '{clip}' with its way forward muted, and {where} above it."
+        )
 
 
 def mute_chosen(session: Session) -> None:

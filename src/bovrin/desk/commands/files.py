@@ -8,7 +8,7 @@ from bovrin import cast
 from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.bringing import bring, bring_as_clips
 from bovrin.desk.state.settings import keep_versions, kept_versions
 from bovrin.formats.versions import KEPT
 from bovrin.measure.ground_path import travels
@@ -16,6 +16,7 @@ from bovrin.measure.ground_path import travels
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
 FIGURES = (".glb", ".gltf", ".bvh")
 """The endings of what can be brought."""
+CLIP_FILES = "Projects and motions (*.bovrin.json *.glb *.gltf *.bvh);;All files (*)"
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 BOOKS = "Pose books (*.poses.json);;All files (*)"
 
@@ -107,9 +108,13 @@ def bring_markers(port: Port) -> None:
 
 
 def bring_clips(port: Port) -> None:
-    """Ask for a project and add its clips."""
-    path = port.ask.file_to_open("Bring clips of a project", port.files.folder(), PROJECTS)
-    if path is not None:
+    """Ask for a project and add its clips, or for a file whose motions become clips of the chosen figure."""
+    path = port.ask.file_to_open("Bring clips", port.files.folder(), CLIP_FILES)
+    if path is None:
+        return
+    if path.suffix.lower() in FIGURES:
+        bring_as_clips(port.files, path, port.how_large)
+    else:
         port.files.import_clips(path)
 
 

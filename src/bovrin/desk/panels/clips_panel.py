@@ -3,25 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import Qt
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton
 
+from bovrin.craft.clips.instead import is_instead
 from bovrin.craft.clips.laying import with_laid
 from bovrin.craft.clips.naming import places_of, renamed_clip
+from bovrin.craft.clips.weights import weight_at, with_weight
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.amount_row import AmountRow
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Panel, muted, push_button
+from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
-from bovrin.shot import Curve, Laid, Unit
-from bovrin.shot.curve import NO_KEYS, Key
+from bovrin.figure.clip_values import clip_values
+from bovrin.shot import Clip, Figure, Laid, Unit
+
+PICTURE = QSize(26, 28)
 
 ROWS = {
     "strength": ("Stronger or weaker about its neutral pose", 200.0),
-    "weight": ("How much of it is seen over what lies below", 100.0),
+    "weight": ("How much of it is seen over what lies below; keyed, on the current frame", 100.0),
     "speed": ("How fast it runs", 300.0),
 }
 TOGGLES = {
@@ -34,9 +43,9 @@ TOGGLES = {
 class ClipsPanel(Panel):
     """The list of clips; double click names one. Below it the settings of the laid clip that is chosen."""
 
-    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+    def __init__(self, session: Session, pictures: CardPictures, run: Callable[[str], object]) -> None:
         super().__init__(title="Clips")
-        self.session = session
+        self.session, self.pictures = session, pictures
         self.column.setSpacing(3)
         self.empty = muted(
             "Keep a cycle, or a stretch of the shot, as a clip: it can be laid, faded and changed.", wrap=True
@@ -44,6 +53,7 @@ class ClipsPanel(Panel):
         self.column.addWidget(self.empty)
         self.list = QListWidget()
         self.list.setAccessibleName("Clips")
+        self.list.setIconSize(PICTURE)
         self.list.setToolTip("Choose the clip that is laid next; double click gives it another name")
         self.list.itemChanged.connect(self._on_named)
         self.list.currentRowChanged.connect(self._on_row)
@@ -69,10 +79,14 @@ class ClipsPanel(Panel):
         self.toggles = {name: self._toggle(name) for name in TOGGLES}
         self.mute = push_button("mute chosen", tooltip("clip.mute"), lambda: run("clip.mute"))
         self.add_row(*self.toggles.values())
-        self.add_row(self.mute)
+        self.instead = push_button("keys instead", tooltip("clip.instead"), lambda: run("clip.instead"), ticked=True)
+        self.add_row(self.mute, self.instead)
         self.muted = muted(wrap=True)
         self.column.addWidget(self.muted)
         session.shelf.changed.connect(self._show_what)
+        session.choice.changed.connect(self._show_instead)
+        session.document.frame_changed.connect(self._on_frame)
+        pictures.ready.connect(self._show_pictures)
         self._show_what()
 
     def _row(self, name: str) -> AmountRow:
@@ -100,8 +114,9 @@ class ClipsPanel(Panel):
 
     def _settings(self, name: str, percent: float) -> dict[str, Any]:
         share = percent / 100
-        if name == "weight":
-            return {"weight": _weight(min(max(share, 0.0), 1.0))}
+        laid = self.session.shelf.laid()
+        if name == "weight" and laid is not None:
+            return {"weight": with_weight(laid, self.session.frame, share).weight}
         return {name: max(share, 0.01) if name == "speed" else share}
 
     def _preview(self, name: str, percent: float) -> None:
@@ -151,6 +166,7 @@ class ClipsPanel(Panel):
             item.setToolTip(f"{clip.length:g} frames{', goes round' if clip.loops else ''}; laid {times} times")
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.list.addItem(item)
+        self._show_pictures()
         names = [clip.name for clip in clips]
         self.list.setCurrentRow(names.index(shelf.clip) if shelf.clip in names else len(names) - 1)
         self.list.blockSignals(False)
@@ -161,7 +177,32 @@ class ClipsPanel(Panel):
             button.setVisible(bool(clips))
         self.keys.setVisible(bool(shelf.lanes()))
         self._show_laid(laid)
+        self._show_instead()
         self.updateGeometry()
+
+    def _show_pictures(self) -> None:
+        """The pose that a clip begins with, on the figure that it is for."""
+        shot, figure = self.session.shot, self.session.figure
+        for row, clip in enumerate(shot.clips[: self.list.count()]):
+            wearer = next((one for one in shot.cast if one.name == clip.figure), figure)
+            item = self.list.item(row)
+            if wearer is None or item is None or not set(clip.curves) <= set(wearer.rig.channel_names):
+                continue
+            pose = partial(_first_pose, clip, wearer)
+            image = self.pictures.picture_for(wearer, ("clip", id(clip)), pose)
+            if image is not None:
+                item.setIcon(QIcon(QPixmap.fromImage(image)))
+
+    def _show_instead(self) -> None:
+        session = self.session
+        self.instead.setVisible(bool(session.shelf.lanes()) and bool(session.controls))
+        if session.controls:
+            self.instead.setChecked(is_instead(session.shot, session.figure_name, session.choice.channels))
+
+    def _on_frame(self) -> None:
+        laid = self.session.shelf.laid()
+        if laid is not None and len(laid.weight) > 1:
+            self.rows["weight"].show_amount(weight_at(laid, self.session.frame) * 100)
 
     def _show_laid(self, laid: Laid | None) -> None:
         for widget in (
@@ -178,7 +219,7 @@ class ClipsPanel(Panel):
         if laid is None:
             return
         self.muted.setText(f"does not move: {', '.join(laid.mute)}")
-        weight = float(laid.weight.values[0]) if len(laid.weight) else 1.0
+        weight = weight_at(laid, self.session.frame)
         for name, share in (("strength", laid.strength), ("weight", weight), ("speed", laid.speed)):
             self.rows[name].show_amount(share * 100)
         self.repeats.show_value(round(laid.repeats, 3))
@@ -191,5 +232,6 @@ class ClipsPanel(Panel):
             self.toggles[name].setChecked(on)
 
 
-def _weight(share: float) -> Curve:
-    return NO_KEYS if share == 1.0 else Curve.from_keys([Key(0.0, share)])
+def _first_pose(clip: Clip, figure: Figure) -> NDArray[np.float64]:
+    """The channels (C,) of the pose that a clip begins with."""
+    return np.asarray(clip_values(clip, figure.rig, np.zeros(1))[0])

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
 from bovrin.figure.setup import taken_for
-from bovrin.picture.skin import skin_at_rest, strongest_joints
+from bovrin.figure.skin import skin_at_rest, strongest_joints
 from bovrin.shot import ControlKind, Figure
 
 Floats = NDArray[np.float64]

@@ -56,6 +56,7 @@ class PoseBookPanel(Panel):
         )
         self.place.clicked.connect(lambda on: session.change_keying(mirror_place=on))
         about = QHBoxLayout()
+        about.setSpacing(1)
         about.addWidget(QLabel("about"))
         about.addWidget(self.abouts, 1)
         about.addWidget(self.place)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtWidgets import QPushButton
 
@@ -14,6 +15,8 @@ from bovrin.desk.state.session import Session
 from bovrin.measure.gait.stride import Stride
 from bovrin.shot import Unit
 
+STEADY = "Only what one speed makes is taken out or put back; what goes faster and slower stays"
+RULERS = {"cycle.ruler": "As a ruler", "cycle.ruler_turn": "Turn 90°", "cycle.ruler_away": "Put away"}
 BLEND = "Frames over which a planted foot comes to its place and leaves it"
 
 
@@ -28,10 +31,14 @@ class TravelPanel(Panel):
         self.root = push_button("To the root", tooltip("cycle.root"), lambda: run("cycle.root"))
         self.add_row(self.spot, self.travel, self.root)
         self.ways = {way: self._way(way) for way in DIRECTIONS}
+        self.steady = push_button("one speed", STEADY, self._toggle_steady, ticked=True)
         self.add_row(*self.ways.values())
+        self.add_row(self.steady)
         self.plant = push_button("Plant feet", tooltip("cycle.plant"), lambda: run("cycle.plant"))
         self.slide = muted()
-        self.add_row(self.plant, self.slide)
+        self.ground = push_button("on the set", tooltip("cycle.ground"), lambda: run("cycle.ground"), ticked=True)
+        self.add_row(self.plant, self.ground)
+        self.column.addWidget(self.slide)
         self.blend = AmountRow("blend", BLEND, Unit.SWITCH, "", 12.0, 5.0)
         self.blend.moved.connect(self._on_blend)
         self.blend.taken.connect(self._on_blend)
@@ -39,6 +46,8 @@ class TravelPanel(Panel):
         self.column.addWidget(self.blend)
         self.numbers = muted(wrap=True)
         self.column.addWidget(self.numbers)
+        self.rulers = {name: push_button(words, tooltip(name), partial(run, name)) for name, words in RULERS.items()}
+        self.add_row(*self.rulers.values())
         session.going.changed.connect(self._show_what)
         session.keying_changed.connect(self._show_what)
         self._show_what()
@@ -54,6 +63,9 @@ class TravelPanel(Panel):
             chosen = now
         self.session.change_keying(travel=chosen)
 
+    def _toggle_steady(self) -> None:
+        self.session.change_keying(travel_steady=not self.session.keying.travel_steady)
+
     def _on_blend(self, frames: float) -> None:
         self.session.change_keying(plant_blend=float(min(max(round(frames), 1), 48)))
 
@@ -63,12 +75,17 @@ class TravelPanel(Panel):
             button.setChecked(way in session.keying.travel)
         for button in (self.spot, self.travel, self.root, self.plant):
             button.setEnabled(reading is not None)
+        self.rulers["cycle.ruler"].setEnabled(session.figure is not None)
+        for name in ("cycle.ruler_turn", "cycle.ruler_away"):
+            self.rulers[name].setVisible(session.shot.ruler is not None)
+        self.steady.setChecked(session.keying.travel_steady)
+        self.ground.setChecked(session.shot.on_set)
         self.blend.show_amount(session.keying.plant_blend)
         if reading is None:
             self.slide.setText("")
             self.numbers.setText("Choose a figure with feet.")
             return
-        self.slide.setText(f"they slide {reading.worst * 1000:.1f} mm")
+        self.slide.setText(f"feet slide {reading.worst * 1000:.1f} mm")
         self.numbers.setText(reading.why if reading.stride is None else told(reading.stride))
 
 

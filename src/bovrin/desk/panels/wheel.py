@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QWheelEvent
 
 from bovrin.craft.keys import poses_of
-from bovrin.desk.kit.gesture import Drag, Gesture, Press
-from bovrin.desk.kit.surface import Surface
+from bovrin.desk.kit.gesture import Drag, Press
+from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.panels.wheel_paint import (
     CARD,
     GAP,
@@ -36,13 +36,12 @@ MOST_SPOKES = 8
 HEIGHT = 2 * (SPOKE + 4 + CARD[1] / 2) + 4
 
 
-class CycleWheel(Surface):
+class CycleWheel(DraggedSurface):
     """A round of the chosen figure's cycle."""
 
     def __init__(self, session: Session, pictures: CardPictures) -> None:
-        super().__init__("Cycle wheel")
+        super().__init__("Cycle wheel", ShotTarget(session))
         self.session, self.pictures = session, pictures
-        self._gesture: Gesture[Shot] = Gesture(ShotTarget(session))
         self._hot: tuple[str, Stretch] | None = None
         self.setFixedHeight(int(HEIGHT))
         document = session.document
@@ -148,31 +147,14 @@ class CycleWheel(Surface):
         wanted = cycle.folded(frame) + rounds * cycle.length
         self.session.go_to(wanted if shot.first <= wanted <= shot.last else cycle.folded(frame))
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() == Qt.MouseButton.RightButton:
-            self._gesture.cancel()
-        elif event.button() == Qt.MouseButton.LeftButton and not self._gesture.active:
-            press = self.press_at(event.position())
-            self._gesture.press(event.position(), event.modifiers(), press.drag, press.click)
-
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if self._gesture.active:
-            self._gesture.move(event.position(), event.modifiers())
-            return
-        contact = self.contact_at(event.position())
+    def hover_at(self, at: QPointF) -> None:
+        contact = self.contact_at(at)
         hot = None if contact is None else contact[:2]
         self.setCursor(Qt.CursorShape.SizeHorCursor if contact is not None else Qt.CursorShape.PointingHandCursor)
         self.session.voice.hint(_words(contact))
         if hot != self._hot:
             self._hot = hot
             self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._gesture.release()
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hot = None

@@ -27,7 +27,7 @@ from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPL
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
 BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
-CLIPS = PanelKind("clips", "Clips", lambda port: ClipsPanel(port.session, port.run))
+CLIPS = PanelKind("clips", "Clips", lambda port: ClipsPanel(port.session, port.pictures, port.run))
 CYCLE_WHEEL = PanelKind("cycle", "Cycle wheel", lambda port: CyclePanel(port.session, port.pictures, port.run))
 KEYS = PanelKind("keys", "Keys go on", lambda port: KeysPanel(port.session))
 LIGHT = PanelKind("light", "Light table", lambda port: LightPanel(port.session))

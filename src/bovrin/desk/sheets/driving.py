@@ -7,9 +7,10 @@ import math
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from bovrin.craft.clips.drive import SLOTS, Drive, Steer, Step, as_take
+from bovrin.craft.clips.drive import Drive, Steer, Step, as_take
+from bovrin.craft.clips.slots import SLOTS
 from bovrin.desk.kit.widgets import muted, push_button
 from bovrin.desk.sheets.drive_view import DriveView
 from bovrin.desk.state.session import Session
@@ -17,6 +18,8 @@ from bovrin.errors import BovrinError
 from bovrin.figure.feet import footholds
 from bovrin.picture.view import VIEWS
 
+IN_A_ROW = 4
+"""Slots beside each other."""
 LONGEST = 60.0
 """Seconds that are remembered, to be driven again or kept."""
 AHEAD = {Qt.Key.Key_Up: 1.0, Qt.Key.Key_W: 1.0, Qt.Key.Key_Down: -1.0, Qt.Key.Key_S: -1.0}
@@ -62,10 +65,9 @@ class TestDrive(QDialog):
         column = QVBoxLayout(self)
         self.view = DriveView(figure)
         column.addWidget(self.view, 1)
-        row = QHBoxLayout()
-        self.choices = {slot: self._choice(slot, row) for slot in SLOTS}
-        row.addStretch(1)
-        column.addLayout(row)
+        grid = QGridLayout()
+        self.choices = {slot: self._choice(slot, grid, n) for n, slot in enumerate(SLOTS)}
+        column.addLayout(grid)
         line = QHBoxLayout()
         line.addWidget(muted(HELP))
         line.addStretch(1)
@@ -82,8 +84,9 @@ class TestDrive(QDialog):
         column.addLayout(line)
         self.resize(860, 600)
 
-    def _choice(self, slot: str, row: QHBoxLayout) -> QComboBox:
-        row.addWidget(muted(slot))
+    def _choice(self, slot: str, grid: QGridLayout, number: int) -> QComboBox:
+        row, place = divmod(number, IN_A_ROW)
+        grid.addWidget(muted(slot), row, 2 * place)
         box = QComboBox()
         box.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         box.setAccessibleName(f"clip of {slot}")
@@ -91,7 +94,8 @@ class TestDrive(QDialog):
         box.addItems([NONE, *(clip.name for clip in self.session.shot.clips if clip.loops)])
         box.setCurrentText(self.slots.get(slot, NONE))
         box.activated.connect(lambda _index: self._on_choice())
-        row.addWidget(box)
+        grid.addWidget(box, row, 2 * place + 1)
+        grid.setColumnStretch(2 * place + 1, 1)
         return box
 
     def _on_choice(self) -> None:

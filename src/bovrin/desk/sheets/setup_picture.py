@@ -14,9 +14,9 @@ from bovrin.desk.kit.images import Picture, paint_paper
 from bovrin.desk.kit.look import CENTRE, Look
 from bovrin.errors import NoPicture
 from bovrin.figure.guess import Guess
+from bovrin.figure.skin import skin_at_rest
 from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import Figure
 

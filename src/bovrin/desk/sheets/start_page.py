@@ -26,8 +26,9 @@ from bovrin.shot import Shot
 DEMO_WORDS = {
     "heave": ("Heave the crate", "The porter hears the horn and lifts; blocked and splined", 109.0),
     "goat": ("The goat turns", "Four legs turn about on the landing, ears and tail late", 127.0),
+    "across": ("Across the landing", "A walk out of clips that fade; in step, aside, at rest", 176.0),
 }
-LARGE, SMALL = QSize(440, 322), QSize(180, 146)
+LARGE, SMALL = QSize(270, 198), QSize(180, 146)
 WIDEST = 620
 ARROWS: dict[int, tuple[int, int]] = {
     Qt.Key.Key_Left: (-1, 0),
@@ -198,10 +199,13 @@ class StartPage(QWidget):
         parent = self.parentWidget()
         assert parent is not None
         self.setGeometry(parent.rect())
-        wide = min(max((parent.width() - 2 * 70 - 14) // 2, LARGE.width()), WIDEST)
+        count = len(self.demos)
+        wide = min(max((parent.width() - 2 * 70 - 14 * (count - 1)) // count, LARGE.width()), WIDEST)
         for card in self.demos:
             card.setFixedSize(wide, wide * LARGE.height() // LARGE.width())
-        small = min(max((2 * wide + 14 - 14 * 5) // 6, SMALL.width() * 3 // 4), SMALL.width() * 3 // 2)
+        small = min(
+            max((count * wide + 14 * (count - 1) - 14 * 5) // 6, SMALL.width() * 3 // 4), SMALL.width() * 3 // 2
+        )
         for card in self.recent:
             card.setFixedSize(small, small * SMALL.height() // SMALL.width())
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 
-from bovrin.desk.kit.gesture import Drag, Gesture, Press
+from bovrin.desk.kit.gesture import Drag, Press
 from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, number_font, text_font
-from bovrin.desk.kit.surface import Surface
+from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.contact_drag import ContactMove
 from bovrin.desk.state.editing import ShotTarget
@@ -26,13 +26,12 @@ LEAST_SLIDE, LEAST_RISE = 0.002, 0.02
 Contact = tuple[str, Stretch, str]
 
 
-class FootRows(Surface):
+class FootRows(DraggedSurface):
     """Bands of contacts, dragged by their ends or as a whole; curves of slide and height below them."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
-        super().__init__("Feet")
+        super().__init__("Feet", ShotTarget(session))
         self.session, self.scale = session, scale
-        self._gesture: Gesture[Shot] = Gesture(ShotTarget(session))
         self._hot: Contact | None = None
         document = session.document
         for signal in (document.changed, document.frame_changed, session.going.changed, scale.changed):
@@ -172,16 +171,9 @@ class FootRows(Surface):
                 return foot, span, "whole"
         return None
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        at = event.position()
-        if event.button() == Qt.MouseButton.RightButton:
-            self._gesture.cancel()
-        elif event.button() == Qt.MouseButton.LeftButton and not self._gesture.active and at.x() >= GUTTER:
-            press = self._press(at)
-            self._gesture.press(at, event.modifiers(), press.drag, press.click)
-
-    def _press(self, at: QPointF) -> Press[Shot]:
+    def press_at(self, at: QPointF) -> Press[Shot]:
+        if at.x() < GUTTER:
+            return Press()
         reading, contact = self.session.going.reading(), self.contact_at(at)
 
         def go() -> None:
@@ -191,22 +183,13 @@ class FootRows(Surface):
             return Press(ScrubDrag(self.session, self.scale), go)
         return Press(BandDrag(self.session.shot, self.scale, reading, contact, at), go)
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if self._gesture.active:
-            self._gesture.move(event.position(), event.modifiers())
-            return
-        contact = self.contact_at(event.position())
+    def hover_at(self, at: QPointF) -> None:
+        contact = self.contact_at(at)
         self.setCursor(Qt.CursorShape.ArrowCursor if contact is None else Qt.CursorShape.SizeHorCursor)
         self.session.voice.hint("" if contact is None else _words(contact))
         if contact != self._hot:
             self._hot = contact
             self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._gesture.release()
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hot = None

@@ -98,7 +98,11 @@ class LanePainter:
         """Dashed lines where a round ends."""
         painter.setPen(QPen(Look.colour(role), 1.0, Qt.PenStyle.DashLine))
         span = (laid.last - laid.first) / laid.speed
-        for n in range(1, int(np.ceil(laid.repeats))):
+        first, last = (self.rows.scale.frame(x) for x in (GUTTER, self.rows.width()))
+        begin, end = max(int((first - laid.at) / span), 1), int(np.ceil(min(laid.repeats, (last - laid.at) / span + 1)))
+        if end - begin > self.rows.width():
+            return
+        for n in range(begin, end):
             x = self.rows.scale.x(laid.at + n * span)
             painter.drawLine(QPointF(x, box.top() + 2), QPointF(x, box.bottom() - 2))
 

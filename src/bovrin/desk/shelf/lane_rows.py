@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import NamedTuple
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -19,11 +20,12 @@ from PyQt6.QtWidgets import QMenu
 
 from bovrin.craft.clips.laying import changed_laid, mute_lane, with_laid
 from bovrin.desk.commands.menus import add_commands
-from bovrin.desk.kit.gesture import Drag, Gesture, Press
+from bovrin.desk.kit.gesture import Drag, Press
 from bovrin.desk.kit.menus import add_action, popup
-from bovrin.desk.kit.surface import Surface
+from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.shelf.lane_paint import GAP, LANE, LanePainter, told
+from bovrin.desk.shelf.weight_line import WORDS, WeightLine
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.editing import ShotTarget
 from bovrin.desk.state.session import Session
@@ -44,17 +46,17 @@ class Hit(NamedTuple):
     what: str
 
 
-class LaneRows(Surface):
+class LaneRows(DraggedSurface):
     """Lanes from the highest down, as they are heard: what lies higher goes over what lies lower."""
 
     def __init__(
         self, session: Session, scale: TimeScale, pictures: CardPictures, run: Callable[[str], object]
     ) -> None:
-        super().__init__("Motion shelf")
+        super().__init__("Motion shelf", ShotTarget(session))
         self.session, self.scale, self.pictures = session, scale, pictures
         self._run = run
         self.painter = LanePainter(self)
-        self._gesture: Gesture[Shot] = Gesture(ShotTarget(session))
+        self.weight = WeightLine(session, scale, self.box)
         document = session.document
         for signal in (document.changed, document.frame_changed, session.shelf.changed, scale.changed, pictures.ready):
             signal.connect(self.update)
@@ -85,6 +87,7 @@ class LaneRows(Surface):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         self.painter.paint(painter)
+        self.weight.paint(painter, self.width())
         painter.end()
 
     def ear(self, lane: int) -> QRectF:
@@ -111,66 +114,55 @@ class LaneRows(Surface):
                     inside.append(Hit(place, laid, "whole"))
         return ends[-1] if ends else inside[-1] if inside else None
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        at = event.position()
-        if event.button() == Qt.MouseButton.RightButton:
-            self._gesture.cancel()
-        elif event.button() == Qt.MouseButton.LeftButton and not self._gesture.active:
-            press = self._press(at)
-            self._gesture.press(at, event.modifiers(), press.drag, press.click)
-
-    def _press(self, at: QPointF) -> Press[Shot]:
+    def press_at(self, at: QPointF) -> Press[Shot]:
         shelf, hit = self.session.shelf, self.hit(at)
         for number, lane in enumerate(shelf.lanes()):
             if self.ear(number).contains(at):
-                return Press(None, lambda n=number, m=lane.muted: self._toggle(n, m))  # type: ignore[misc]
+                return Press(None, partial(_toggle, self.session, number, muted=lane.muted))
+        key = self.weight.key_at(at)
+        if key is not None and at.x() >= GUTTER:
+            return Press(self.weight.drag(key))
         if hit is None or at.x() < GUTTER:
             return Press(None, lambda: self._pick_nothing(at))
         shelf.choose(hit.place)
         return Press(LaidDrag(self.session, self.scale, hit, at), lambda: self.session.go_to(self.scale.frame(at.x())))
-
-    def _toggle(self, lane: int, muted: bool) -> None:
-        name = self.session.figure_name
-        self.session.do(
-            "Hear the lane" if muted else "Silence the lane", lambda s: mute_lane(s, name, lane, muted=not muted)
-        )
 
     def _pick_nothing(self, at: QPointF) -> None:
         self.session.shelf.choose(None)
         if at.x() >= GUTTER:
             self.session.go_to(self.scale.frame(at.x()))
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if self._gesture.active:
-            self._gesture.move(event.position(), event.modifiers())
+    def hover_at(self, at: QPointF) -> None:
+        if self.weight.key_at(at) is not None:
+            self.setCursor(Qt.CursorShape.SizeAllCursor)
+            self.session.voice.hint(WORDS)
             return
-        hit = self.hit(event.position())
+        hit = self.hit(at)
         shape = Qt.CursorShape.ArrowCursor
         if hit is not None:
             shape = Qt.CursorShape.OpenHandCursor if hit.what == "whole" else Qt.CursorShape.SizeHorCursor
         self.setCursor(shape)
         self.session.voice.hint("" if hit is None else _words(hit, self.session.shown.clip(hit.laid.clip)))
 
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._gesture.release()
+        if not self.weight.add(event.position()):
+            self.mousePressEvent(event)
 
     def event(self, event: QEvent | None) -> bool:
         """Del is the shelf's while a clip is chosen on it."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._takes_off(event):
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and _takes_off(self.session, event)
+        ):
             event.accept()
             return True
         return super().event(event)
 
-    def _takes_off(self, event: QKeyEvent) -> bool:
-        return event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.session.shelf.laid() is not None
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        if self._takes_off(event):
+        if _takes_off(self.session, event):
             self._run("clip.remove")
         else:
             super().keyPressEvent(event)
@@ -178,29 +170,44 @@ class LaneRows(Surface):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         assert event is not None
         menu, hit = QMenu(self), self.hit(QPointF(event.pos()))
-        if hit is not None:
+        weight = self.weight.key_at(QPointF(event.pos()))
+        if weight is not None:
+            add_action(menu, "Take the weight's key away", partial(self.weight.take_away, weight))
+        elif hit is not None:
             self.session.shelf.choose(hit.place)
-            add_commands(menu, self._run, "clip.fade", "clip.remove")
+            add_commands(menu, self._run, "clip.fade", "clip.weight", "clip.remove")
             for words, key in WAYS.items():
-                self._add_way(menu, words, key, hit)
+                _add_way(menu, self.session, words, key, hit)
             menu.addSeparator()
         add_commands(menu, self._run, "clip.lay", "clip.to_keys")
         popup(menu, event.globalPos(), self)
-
-    def _add_way(self, menu: QMenu, words: str, key: str, hit: Hit) -> None:
-        """A setting of a laid clip that is on or off."""
-        session, on = self.session, bool(getattr(hit.laid, key))
-
-        def change() -> None:
-            name = session.figure_name
-            session.do(words, lambda shot: with_laid(shot, name, hit.place.lane, hit.laid, **{key: not on}))
-
-        add_action(menu, words, change, ticked=on)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
         if event.angleDelta().y():
             self.scale.zoom(1.2 if event.angleDelta().y() > 0 else 1 / 1.2, event.position().x())
+
+
+def _toggle(session: Session, lane: int, *, muted: bool) -> None:
+    """A lane is heard, or silenced."""
+    name = session.figure_name
+    session.do("Hear the lane" if muted else "Silence the lane", lambda s: mute_lane(s, name, lane, muted=not muted))
+
+
+def _takes_off(session: Session, event: QKeyEvent) -> bool:
+    """Whether a key takes the chosen clip off."""
+    return event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and session.shelf.laid() is not None
+
+
+def _add_way(menu: QMenu, session: Session, words: str, key: str, hit: Hit) -> None:
+    """A setting of a laid clip that is on or off."""
+    on = bool(getattr(hit.laid, key))
+
+    def change() -> None:
+        name = session.figure_name
+        session.do(words, lambda shot: with_laid(shot, name, hit.place.lane, hit.laid, **{key: not on}))
+
+    add_action(menu, words, change, ticked=on)
 
 
 def _words(hit: Hit, clip: Clip) -> str:

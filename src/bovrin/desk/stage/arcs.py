@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from bovrin.craft.keys import poses_around
 from bovrin.craft.lag import card_poses_of
 from bovrin.desk.kit.gesture import Modifiers, Press
 from bovrin.desk.kit.look import Look
@@ -62,7 +63,8 @@ class ArcDots:
         if not arcs.on or session.playing:
             return []
         shot = session.seen
-        frames = arcs.frames(shot, session.frame)
+        cycle = None if session.figure is None else shot.cycle(session.figure.name)
+        frames = arcs.frames(shot, session.frame, cycle)
         if not len(frames):  # a second range that lies outside the shot
             return []
         return [one for spot, chosen in self._spots() if (one := self._drawn(shot, spot, frames, chosen)) is not None]
@@ -88,7 +90,7 @@ class ArcDots:
         if carrier is not None:
             now = self._walked.over(shot, spot.figure, frames).world[self._here(frames), carrier]
             shown = shown @ now[:3, :3].T + now[:3, 3]
-        poses = card_poses_of(shot.curves(spot.figure))
+        poses = poses_around(card_poses_of(shot.curves(spot.figure)), shot.cycle(spot.figure), self.session.frame)
         told = zip(poses.frames.tolist(), poses.roles.tolist(), strict=True)
         roles = {frame: role for frame, role in told if role != KeyRole.IN_BETWEEN}
         is_kept = spot in shot.spots

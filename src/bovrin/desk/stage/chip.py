@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter
 
-from bovrin.desk.kit.look import RIGHT, Look, number_font, text_font
+from bovrin.desk.kit.look import CENTRE, RIGHT, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.stage.words import chip_words, chosen_words, frame_words
 from bovrin.desk.state.session import Session
 
@@ -13,6 +13,18 @@ from bovrin.desk.state.session import Session
 def chip(session: Session, says: str) -> str:
     """What is chosen and keyed, or during a drag (`says`) how far it has gone."""
     return f"{chosen_words(session)} · {says}" if says else chip_words(session)
+
+
+def paint_measure(painter: QPainter, middle: QPointF, words: str, role: str) -> None:
+    """A number that lies on the stage, on a pale ground about a place."""
+    painter.setFont(number_font(SIZE_SMALL))
+    wide = QFontMetricsF(painter.font()).horizontalAdvance(words) + 18
+    box = QRectF(middle.x() - wide / 2, middle.y() - 9, wide, 18)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(Look.colour("raised", 0.85))
+    painter.drawRoundedRect(box, 9, 9)
+    painter.setPen(Look.colour(role))
+    painter.drawText(box, CENTRE, words)
 
 
 def paint_words(painter: QPainter, session: Session, size: QSize, says: str) -> None:

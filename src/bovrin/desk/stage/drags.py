@@ -17,6 +17,7 @@ from bovrin.craft.joint_placing import Placing
 from bovrin.craft.keys import KeyStyle
 from bovrin.craft.pivot import sized, turned_about
 from bovrin.desk.kit.gesture import Drag, Modifiers
+from bovrin.desk.stage.ruler_mark import is_over_an_end, over_an_end
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.session import Session
 from bovrin.figure.staging import stance
@@ -119,11 +120,16 @@ def slide_drag(
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
         if axis is not None:
             return _snapped(np.array([_along(view, place, axis, dx, dy, height)]), pointer) * axis
-        return _snapped(view.slide(place, dx, dy, height) - place, pointer)
+        by = _snapped(view.slide(place, dx, dy, height) - place, pointer)
+        over = None if pointer.ctrl else over_an_end(scene, place + by)
+        return by if over is None else over - place
 
     def says(pointer: Pointer) -> str:
-        size = float(np.linalg.norm(way(pointer))) * 100
-        return f"{size:.1f} cm" + (f" · in steps of {STEP_MOVE * 100:g} cm" if pointer.ctrl else "")
+        by = way(pointer)
+        words = f"{float(np.linalg.norm(by)) * 100:.1f} cm"
+        if pointer.ctrl:
+            return words + f" · in steps of {STEP_MOVE * 100:g} cm"
+        return words + (" · over the ruler's end" if axis is None and is_over_an_end(scene, place + by) else "")
 
     return StageDrag(
         grip, name, lambda pointer: grip.with_values(_with_anchors(grip, mover(way(pointer), pointer))), says

@@ -7,19 +7,21 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
 from PyQt6.QtGui import QTabletEvent
 
+from bovrin.craft.keys import poses_around
 from bovrin.craft.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.following import Following
 from bovrin.desk.stage.ghosts import ghosts
 from bovrin.desk.stage.other_take import OtherTake
+from bovrin.desk.state.light_table import RANGE
 from bovrin.desk.state.session import Session
 from bovrin.figure.body.bends import movers
+from bovrin.figure.skin import skinned
 from bovrin.figure.staging import stance, stances
 from bovrin.picture.item import Ghost, Item, item_of
 from bovrin.picture.parts import only_parts
 from bovrin.picture.picked import Hit, Picked
 from bovrin.picture.renderer import shared_renderer
-from bovrin.picture.skin import skinned
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import Figure
 
@@ -104,7 +106,12 @@ class Scene(QObject):
         if figure is None or not table.on or session.playing or not session.looking.shows(figure):
             return []
         shot = session.shown
-        around = table.frames_shown(session.frame, session.poses.cards, shot.first, shot.last, shot.second)
+        cycle, first, last = shot.cycle(figure.name), shot.first, shot.last
+        if cycle is not None and table.kind != RANGE:  # a loop goes on over its seam
+            first, last = min(first, cycle.first - cycle.length), max(last, cycle.last + cycle.length)
+        around = table.frames_shown(
+            session.frame, poses_around(session.poses.cards, cycle, session.frame), first, last, shot.second
+        )
         return ghosts(table, session.seen, figure, around, session.frame, Look.theme, self._table_joint(figure))
 
     def _table_joint(self, figure: Figure) -> int:

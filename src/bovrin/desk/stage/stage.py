@@ -22,6 +22,7 @@ from bovrin.desk.stage.navigation import Navigation, SpaceBar
 from bovrin.desk.stage.overlay import Hit, MakeOverlay, Overlay
 from bovrin.desk.stage.pencil import PencilMarks
 from bovrin.desk.stage.picture import StagePicture
+from bovrin.desk.stage.ruler_mark import RulerMark
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
 from bovrin.desk.stage.spot_placing import SpotPlacing
@@ -75,6 +76,7 @@ class Stage(Surface):
         self._own: tuple[Overlay, ...] = (
             self.empty,
             FigureSkin(self.scene),
+            RulerMark(self.scene),
             Joints(self.scene),
             ArcDots(self.scene),
             Anchors(self.scene),

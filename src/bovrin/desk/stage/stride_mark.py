@@ -6,11 +6,12 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.desk.kit.look import CENTRE, SIZE_SMALL, Look, number_font
+from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.polygons import polygon
+from bovrin.desk.stage.chip import paint_measure
 from bovrin.desk.stage.overlay import Mark
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.going import Print, Reading
@@ -109,13 +110,7 @@ class StrideMark(Mark):
         words = f"stride {reading.stride.length * 100:.0f} cm · {reading.stride.speed:.2f} m/s"
         middle = self.scene.on_screen((first + last) / 2) + QPointF(0, 16)
         middle.setY(min(middle.y(), self.scene.size.height() - BOTTOM))
-        painter.setFont(number_font(SIZE_SMALL))
-        box = QRectF(middle.x() - 90, middle.y() - 9, 180, 18)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(Look.colour("raised", 0.85))
-        painter.drawRoundedRect(box, 9, 9)
-        painter.setPen(Look.colour("ink"))
-        painter.drawText(box, CENTRE, words)
+        paint_measure(painter, middle, words, "ink")
 
     def _pair(self, reading: Reading) -> tuple[Print, Print | None] | None:
         """The last print of the first foot that is not later than the current frame, and its next."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.shot import Figure, Shot, Spot
+from bovrin.shot import Cycle, Figure, Shot, Spot
 
 Floats = NDArray[np.float64]
 
@@ -40,9 +40,11 @@ class Arcs:
     seen: str = SPACE
     carrier: str = ""
 
-    def frames(self, shot: Shot, frame: float) -> Floats:
-        """The whole frames (F,) that arcs go over while a frame is the current one."""
+    def frames(self, shot: Shot, frame: float, cycle: Cycle | None = None) -> Floats:
+        """The whole frames (F,) that arcs go over while a frame is the current one; around it, of a loop over its seam too."""
         first, last = shot.first, shot.last
+        if cycle is not None and self.span == AROUND:
+            first, last = min(first, cycle.first - cycle.length), max(last, cycle.last + cycle.length)
         if self.span == RANGE and shot.second is not None:
             first, last = max(first, shot.second[0]), min(last, shot.second[1])
         if self.span == AROUND or last - first > LONGEST:

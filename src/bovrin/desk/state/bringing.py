@@ -80,6 +80,32 @@ def bring_in(files: Files, source: Path, size: WantedSize | None = None) -> bool
     return done
 
 
+def bring_as_clips(files: Files, source: Path, size: WantedSize | None = None) -> bool:
+    """Keep a file's motions as clips of the chosen figure."""
+    session = files.session
+    if session.figure is None:
+        session.voice.tell("Choose the figure that shall have the clips first.")
+        return False
+    name, now = session.figure_name, session.shot
+    found = _read(files, source, size)
+    if found is None:
+        return False
+
+    def work() -> Shot:
+        from bovrin.craft.clips.from_motion import motions_as_clips  # noqa: PLC0415 - kept out of the window's start
+
+        return motions_as_clips(now, name, reaching(at_rate(found.shot, now.frame_rate, now.first)), source.stem)
+
+    made = _waited(files, source, work)
+    if made is None or session.shot is not now:
+        return False
+    done = session.commit("Bring clips", made)
+    if done:
+        count = len(made.clips) - len(now.clips)
+        session.voice.tell(f"{count} {'clip' if count == 1 else 'clips'} from {source.name}, for {name}.")
+    return done
+
+
 def _read(files: Files, source: Path, size: WantedSize | None) -> Found | None:
     """What a file holds, as large as it was said to be where its size is in doubt."""
 

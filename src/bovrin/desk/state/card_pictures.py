@@ -13,10 +13,10 @@ from PyQt6.QtGui import QImage
 from bovrin.desk.kit.images import Picture
 from bovrin.desk.state.session import Session
 from bovrin.errors import NoPicture
+from bovrin.figure.skin import skin_at_rest
 from bovrin.figure.staging import staged
 from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
-from bovrin.picture.skin import skin_at_rest
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Figure, Shot
 

@@ -30,6 +30,12 @@ class Choice(QObject):
         return next((f for f in self._document.shown.cast if f.name == self.name), None)
 
     @property
+    def channels(self) -> list[int]:
+        """The channels of the chosen controls."""
+        figure = self.figure
+        return [] if figure is None else [i for control in self.controls for i in figure.rig.span(control)]
+
+    @property
     def curves(self) -> CurveSet | None:
         """The chosen figure's curves as shown."""
         return self._document.shown.take.curves.get(self.name)

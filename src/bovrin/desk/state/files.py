@@ -194,7 +194,7 @@ class Files(QObject):
         if session.do("Bring clips", lambda shot: brought_clips(shot, other), in_step=False):
             count = len(session.shot.clips) - len(before.clips)
             rate = (
-                f" They were made at {other.frame_rate:g} frames a second."
+                f" They were made at {other.frame_rate:g} frames a second, and are as fast here."
                 if other.frame_rate != before.frame_rate
                 else ""
             )

@@ -84,22 +84,30 @@ class Going(QObject):
         if figure is None or figure.name not in shot.take.curves:
             return None
         name = figure.name
-        key = (figure, shot.curves(name), shot.cycle(name), dict(shot.contacts(name)), shot.first, shot.last)
+        key = (figure, *_hangs_on(shot, name), dict(shot.contacts(name)), shot.first, shot.last)
         if self._kept is None or self._kept[0] != key:
             self._kept = (key, read(shot, figure))
         return self._kept[1]
 
 
+def _hangs_on(shot: Shot, figure: str) -> tuple[object, ...]:
+    """What the feet of a figure hang on besides its contacts and the range."""
+    own = (shot.curves(figure), shot.cycle(figure), shot.lanes(figure), shot.clips if shot.lanes(figure) else ())
+    return (*own, *(shot.curves(other.name) for other in shot.cast)) if shot.on_set else own
+
+
 def read(shot: Shot, figure: Figure) -> Reading | None:
     """The feet of a figure over a shot."""
-    feet, cycle = footholds(figure.rig), shot.cycle(figure.name)
-    if not feet or shot.last - shot.first > MOST:
+    cycle = shot.cycle(figure.name)
+    if not footholds(figure.rig) or shot.last - shot.first > MOST:
         return None
     frames = np.arange(np.ceil(shot.first), np.floor(shot.last) + 1)
-    own = footing(shot, figure.name, frames)
-    ground = own.treadmill(shot.frame_rate)
+    own = footing(shot, figure.name, frames, hands=True)
+    ground = footing(shot, figure.name, frames).treadmill(shot.frame_rate)
     down = contacts(shot, figure.name)
-    slide = np.array([slid(own, n, down.get(foot.name, []), ground) for n, foot in enumerate(feet)])
+    used = [n for n, foot in enumerate(own.feet) if not foot.palm or down.get(foot.name)]
+    feet = tuple(own.feet[n] for n in used)
+    slide = np.array([slid(own, n, down.get(own.feet[n].name, []), ground) for n in used])
     one = {} if cycle is None else cycle_contacts(shot, figure.name, cycle)
     why, found = "", None
     try:
@@ -119,7 +127,8 @@ def _prints(
         return ()
     middles = np.array([(a + b) / 2 for _, (a, b) in spans])
     frames, back = np.unique(middles, return_inverse=True)
-    points = footing(shot, figure.name, frames).points.mean(2)
+    every = footing(shot, figure.name, frames, hands=True)
+    points = every.points.mean(2)[[[own.name for own in every.feet].index(foot.name) for foot in feet]]
     return tuple(
         Print(n, span, float(middle), points[n, row])
         for (n, span), middle, row in zip(spans, middles, back.tolist(), strict=True)

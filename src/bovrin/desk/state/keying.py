@@ -23,7 +23,7 @@ class Keying:
     kinds: the handle kind chosen for new keys, by pass. whole_frames: keys stay on whole frames when they are dragged.
     locked: parts by figure and part; locked_channels: by figure and "control/channel".
     travel: the directions of a travel that is taken out or put back. plant_blend: frames over which a planted foot comes and
-    goes.
+    goes. travel_steady: what is taken out or put back has one speed.
     """
 
     scope: Scope = Scope.WHOLE
@@ -36,6 +36,7 @@ class Keying:
     locked_channels: frozenset[Place] = frozenset()
     travel: tuple[str, ...] = ("forward",)
     plant_blend: float = 5.0
+    travel_steady: bool = False
 
     def style_in(self, one: Pass) -> KeyStyle:
         """What a new key is in a pass, with the handle kind that was chosen for it."""

@@ -20,7 +20,8 @@ from bovrin.figure.body.held import Body, posed, seen_places
 Floats = NDArray[np.float64]
 
 STAGE = 0.01
-"""Metres that the pulled place goes at a time."""
+"""Metres that the pulled place goes at a time, as long as it takes no more than so many stages."""
+MOST_STAGES = 600
 ROUNDS, LAST_ROUNDS = 12, 36
 """How often a pose is improved in a stage, and in the last one."""
 LONGEST = 0.3
@@ -69,7 +70,7 @@ class Pull:
 
     def _follow(self, place: Floats) -> None:
         begin, self._place = self._place, place
-        stages = max(int(np.ceil(np.linalg.norm(place - begin) / STAGE)), 1)
+        stages = min(max(int(np.ceil(np.linalg.norm(place - begin) / STAGE)), 1), MOST_STAGES)
         way = (place - begin) / stages
         most = AT_ONCE + PACE * float(np.linalg.norm(way))
         for stage in range(1, stages + 1):

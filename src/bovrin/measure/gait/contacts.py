@@ -21,7 +21,8 @@ SLOW_IN, SLOW_OUT = 0.3, 1.2
 
 
 def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
-    """By foot, the stretches of frames in which it is down, over the shot's range; of a cycle, over its rounds in it.
+    """By foot, the stretches of frames in which it is down, over the shot's range; of a cycle, over its rounds in it. Hands are
+    among them where they are ever down.
 
     Feet whose contacts the animator set are down as set; the others are found.
     """
@@ -29,7 +30,7 @@ def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
     if cycle is None:
         frames = np.arange(np.ceil(shot.first), np.floor(shot.last) + 1)
         told = _told_by_clips(shot, figure, frames)
-        found = {} if told is not None else found_contacts(footing(shot, figure, frames), shot.frame_rate)
+        found = {} if told is not None else found_contacts(footing(shot, figure, frames, hands=True), shot.frame_rate)
         return {**found, **(told or {}), **_set(shot, figure)}
     one = cycle_contacts(shot, figure, cycle)
     return {limb: _over_range(spans, cycle, shot.first, shot.last) for limb, spans in one.items()}
@@ -39,7 +40,7 @@ def cycle_contacts(shot: Shot, figure: str, cycle: Cycle) -> dict[str, list[Stre
     """By foot, the contacts of one round of a cycle: those that begin in it; they may end after it."""
     length = cycle.length
     frames = np.arange(np.floor(cycle.first - length), np.ceil(cycle.last + length) + 1)
-    found = found_contacts(footing(shot, figure, frames), shot.frame_rate)
+    found = found_contacts(footing(shot, figure, frames, hands=True), shot.frame_rate)
     return {**{limb: _one_round(spans, cycle) for limb, spans in found.items()}, **_set(shot, figure)}
 
 
@@ -88,7 +89,8 @@ def found_contacts(feet: Footing, frame_rate: float) -> dict[str, list[Stretch]]
     if not feet.feet:
         return {}
     down, slow = planted_rows(feet, frame_rate)
-    return {foot.name: _stretches(down[n], slow[n], feet.frames) for n, foot in enumerate(feet.feet)}
+    found = {foot.name: _stretches(down[n], slow[n], feet.frames) for n, foot in enumerate(feet.feet)}
+    return {foot.name: found[foot.name] for foot in feet.feet if found[foot.name] or not foot.palm}
 
 
 def planted_rows(feet: Footing, frame_rate: float) -> tuple[Bools, Bools]:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Footing
+from bovrin.figure.feet import Footing, footholds
 from bovrin.figure.staging import staged
 from bovrin.figure.unequal import unequal_limbs
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
@@ -42,7 +42,9 @@ class Stride:
 def stride(shot: Shot, figure: str) -> Stride:
     """The stride of a figure's cycle, or of its going over the shot. BadMotion where no foot comes down twice."""
     cycle = shot.cycle(figure)
-    down = contacts(shot, figure) if cycle is None else cycle_contacts(shot, figure, cycle)
+    every = contacts(shot, figure) if cycle is None else cycle_contacts(shot, figure, cycle)
+    feet_of = {foot.name for foot in footholds(shot.figure(figure).rig)}
+    down = {name: spans for name, spans in every.items() if name in feet_of}
     if not down:
         raise BadMotion(f"'{figure}' has no feet.", advice="A stride is measured on legs that reach.")
     period = _period(down) if cycle is None else cycle.length
