@@ -78,7 +78,7 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
         qtbot.waitExposed(window)
         window.activateWindow()
         window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
-        qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=5000)
+        qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=20000)
         window.pictures.paused = True  # nor pictures of cards
         opened.append(window)
         return window

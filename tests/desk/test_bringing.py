@@ -12,7 +12,6 @@ from tests.desk.changes import survey
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.desk.kit.waiting import SOON
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.errors import FileProblem
@@ -97,12 +96,18 @@ def test_work_that_takes_long_can_be_stopped(window: Window) -> None:
     go = threading.Event()
 
     def press_stop() -> None:
-        (dialog,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, QProgressDialog) and w.isVisible()]
+        found = [w for w in QApplication.topLevelWidgets() if isinstance(w, QProgressDialog) and w.isVisible()]
+        if not found:
+            return
+        looking.stop()
+        (dialog,) = found
         assert dialog.labelText() == "Waiting…"
         (stop,) = dialog.findChildren(QPushButton)
         QTest.mouseClick(stop, Qt.MouseButton.LeftButton)
 
-    QTimer.singleShot(SOON + 300, press_stop)
+    looking = QTimer()
+    looking.timeout.connect(press_stop)
+    looking.start(20)
     assert window.waiting("Waiting…", lambda: go.wait(20)) is None
     go.set()
     QTest.qWait(100)

@@ -134,7 +134,7 @@ def test_a_shot_is_finished_on_twos_and_no_curve_is_touched(make, demo: Shot, qt
         if len(c)
     )
     hand.key(Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: session.frame not in (121.0, 122.0), timeout=5000)
+    qtbot.waitUntil(lambda: session.frame not in (121.0, 122.0), timeout=20000)
     hand.key(Qt.Key.Key_Space)
     QTest.qWait(10)
     assert session.pass_.name == "Block"

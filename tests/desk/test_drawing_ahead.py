@@ -67,7 +67,7 @@ def test_scrubbing_draws_each_frame_once_and_none_that_is_known(
     session.go_to(known)
     stage.repaint()
     assert len(drawn) == 3 and picture.image() is picture.kept[known]
-    qtbot.waitUntil(lambda: picture._fine, timeout=5000)
+    qtbot.waitUntil(lambda: picture._fine, timeout=20000)
     stage.repaint()
     assert picture.image() is not picture.kept[known], "at rest it is drawn fine"
     picture.frames_ahead = None
@@ -94,10 +94,10 @@ def test_a_picture_that_takes_long_is_drawn_plain_and_nothing_ahead(
     for slow, wanted in ((1e9, [False, True]), (0.0, [False])):
         monkeypatch.setattr(picture_module, "SLOW", slow)
         window.stage.main.repaint()
-        qtbot.wait(400)
+        qtbot.waitUntil(lambda: not (picture._rest.isActive() or picture._idle.isActive()), timeout=20000)
         drawn.clear()
         window.session.go_to(window.session.frame + 3)
-        qtbot.waitUntil(lambda w=wanted: drawn == w, timeout=3000)  # type: ignore[misc]
+        qtbot.waitUntil(lambda w=wanted: drawn == w, timeout=20000)  # type: ignore[misc]
         qtbot.wait(300)
         assert drawn == wanted
         assert slow or not picture._idle.isActive()

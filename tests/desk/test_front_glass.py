@@ -12,7 +12,7 @@ def test_posing_in_the_front_glass(window: Window, hand: Hand, qtbot) -> None:  
     hand.key(Qt.Key.Key_G)
     glass = window.stage.glass
     assert glass.isVisible() and window.pills.looks.button("Front glass").isChecked()
-    qtbot.waitUntil(lambda: glass.stage.scene.drawable, timeout=5000)
+    qtbot.waitUntil(lambda: glass.stage.scene.drawable, timeout=20000)
     choose(window, "left hand")
     joint = window.session.shot.figure("porter").rig.joint("left hand")
     before = script.sample(window.session.shot, "porter", [101]).position[0, joint]

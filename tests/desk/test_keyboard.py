@@ -22,7 +22,7 @@ def test_space_and_return_press_the_button_that_has_the_keyboard(window: Window,
         assert not button.isChecked()
         button.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClick(button, key)
-        qtbot.waitUntil(button.isChecked, timeout=1000)
+        qtbot.waitUntil(button.isChecked, timeout=20000)
         assert not window.session.playing
     window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Space)

@@ -49,7 +49,7 @@ def test_holds_of_very_long_motions_are_measured_aside(
     monkeypatch.setattr(holds_row, "MANY", 100)
     row._kept = None
     assert row.stretches(None) == [] and row.words(None) == ""
-    qtbot.waitUntil(lambda: row._kept is not None, timeout=8000)
+    qtbot.waitUntil(lambda: row._kept is not None, timeout=20000)
     assert row.stretches(None) == at_once
 
 

@@ -67,7 +67,7 @@ def test_from_the_last_frame_it_begins_again(player: Player) -> None:
 def test_space_plays_in_the_window_and_pictures_are_kept(window: Window, hand: Hand, qtbot: QtBot) -> None:
     window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: len(window.stage.main.picture.kept) >= 8, timeout=8000)
+    qtbot.waitUntil(lambda: len(window.stage.main.picture.kept) >= 8, timeout=20000)
     frames = set(window.stage.main.picture.kept)
     assert all(101 <= f <= 160 for f in frames)
     hand.key(Qt.Key.Key_Space)

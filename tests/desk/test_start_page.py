@@ -19,7 +19,7 @@ def test_a_demo_is_chosen_by_its_picture(window: Window, hand: Hand, qtbot: QtBo
     window.run("shot.start")
     page = window.opening.start
     assert page is not None and page.size() == window.centralWidget().size()
-    qtbot.waitUntil(lambda: all(card.image is not None for card in page.demos), timeout=8000)
+    qtbot.waitUntil(lambda: all(card.image is not None for card in page.demos), timeout=20000)
     images = [card.image for card in page.demos]
     assert images[0] != images[1] and images[0].width() > 200
     goat = page.demos[1]
@@ -60,7 +60,7 @@ def test_the_last_projects_are_there_with_pictures(
     window.run("shot.start")
     page = window.opening.start
     assert page is not None and [card.name for card in page.recent] == ["two", "one"]
-    qtbot.waitUntil(lambda: page.recent[1].image is not None, timeout=8000)
+    qtbot.waitUntil(lambda: page.recent[1].image is not None, timeout=20000)
     assert page.recent[0].image is None and "cut off or damaged" in page.recent[0].toolTip()
     shot = window.session.shot
     QTest.mouseClick(page.recent[0], Qt.MouseButton.LeftButton)

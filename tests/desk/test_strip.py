@@ -108,7 +108,7 @@ def test_pictures_come_to_the_cards(window: Window, qtbot: QtBot) -> None:
     pictures = window.pictures
     pictures.paused = False
     at = window.session.poses.every.frames
-    qtbot.waitUntil(lambda: all(p is not None for p in pictures.pictures(at)), timeout=10_000)
+    qtbot.waitUntil(lambda: all(p is not None for p in pictures.pictures(at)), timeout=20000)
     ready = pictures.pictures(at)
     window.session.do(
         "Hold", lambda shot: shot.with_curves("porter", window.session.shot.curves("porter").replaced({}))

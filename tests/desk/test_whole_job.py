@@ -76,7 +76,7 @@ def test_pose_time_break_down_spline_save_and_hand_on(
     window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Space)
     assert window.session.playing
-    qtbot.waitUntil(lambda: window.session.frame not in (119.0, 120.0), timeout=5000)
+    qtbot.waitUntil(lambda: window.session.frame not in (119.0, 120.0), timeout=20000)
     hand.key(Qt.Key.Key_Space)
     assert not window.session.playing
 
