@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -36,3 +37,9 @@ def private_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[
     for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME"):
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
     yield
+
+
+def pytest_collection_finish() -> None:
+    """What is there before the first test stays: sweeps and looks for what is left behind need not go through it each time."""
+    gc.collect()
+    gc.freeze()

@@ -73,13 +73,13 @@ def make(qtbot: QtBot) -> Iterator[Callable[[Shot], Window]]:
 
     def open_window(shot: Shot) -> Window:
         window = Window(Session(shot, cast.DEMO))
+        window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
+        window.stage.main.first_drawn.disconnect(window.pictures.begin)  # and pictures of cards
         window.resize(1280, 800)
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
-        window.stage.main.picture.frames_ahead = None  # frames are drawn ahead only where a test asks for it
         qtbot.waitUntil(lambda: window.stage.main.scene.drawable, timeout=20000)
-        window.pictures.paused = True  # nor pictures of cards
         opened.append(window)
         return window
 

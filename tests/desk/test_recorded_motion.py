@@ -173,6 +173,7 @@ def test_a_recorded_stretch_is_a_film(walking: Window) -> None:
     there = [walking.bottom.scale.x(f) - card.rect.left() for f in frames]
     assert np.abs(np.array(there) - lefts - WIDTH / 2).max() < walking.bottom.scale.per_frame, "each where its frame is"
     image = strip.painter.still().toImage()
+    walking.pictures.begin()
     for _ in range(400):
         if all(p is not None for p in walking.pictures.pictures(frames)):
             break

@@ -205,6 +205,7 @@ def test_a_clip_is_weighed_by_a_line_over_its_bar(window: Window, qtbot: QtBot) 
     for _ in range(6):
         window.run("edit.undo")
     assert not len(laid(window, 1).weight)
+    window.pictures.begin()
     qtbot.waitUntil(lambda: not panel.list.item(0).icon().isNull(), timeout=20000)
 
 

@@ -36,18 +36,27 @@ class Belonging(NamedTuple):
     owners: tuple[Ints, ...]
 
 
+class Keying(NamedTuple):
+    """Which channels have their keys alike, as most have: the kind of each (C,), and one channel of each kind."""
+
+    kinds: Ints
+    examples: tuple[int, ...]
+
+
+@cached_by_identity(64)
+def _keying(curves: CurveSet) -> Keying:
+    known: dict[tuple[bytes, bytes], int] = {}
+    keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
+    kinds = np.array([known.setdefault(key, len(known)) for key in keys], np.intp)
+    return Keying(kinds, tuple(np.unique(kinds, return_index=True)[1].tolist()))
+
+
 @cached_by_identity(64)
 def belonging(curves: CurveSet) -> Belonging:
-    """Which key belongs to which pose. Channels that are keyed alike, as most are, are looked at once."""
-    poses = whole_poses_of(curves)
-    known: dict[tuple[bytes, bytes], Ints] = {}
-    owners = []
-    for curve in curves.curves:
-        key = (curve.frames.tobytes(), curve.role.tobytes())
-        if key not in known:
-            known[key] = _owners(curve.frames, curve.role != KeyRole.IN_BETWEEN, poses.frames)
-        owners.append(known[key])
-    return Belonging(poses, tuple(owners))
+    """Which key belongs to which pose."""
+    poses, (kinds, examples) = whole_poses_of(curves), _keying(curves)
+    alike = [_owners(c.frames, c.role != KeyRole.IN_BETWEEN, poses.frames) for c in (curves[i] for i in examples)]
+    return Belonging(poses, tuple(alike[kind] for kind in kinds))
 
 
 def _owners(frames: Floats, posed: Bools, poses: Floats) -> Ints:
@@ -108,14 +117,17 @@ def card_poses_of(curves: CurveSet) -> Poses:
 def pose_keys(curves: CurveSet, frame: float) -> dict[int, Floats]:
     """The keys of the pose on a frame by channel index, those that come late or early too; where most of the figure shares
     no pose, just the keys there."""
-    poses, owners = belonging(curves)
+    alike = _keys_of_kinds(curves, frame)
+    return {i: alike[kind] for i, kind in enumerate(_keying(curves).kinds.tolist()) if len(alike[kind])}
+
+
+def _keys_of_kinds(curves: CurveSet, frame: float) -> list[Floats]:
+    """The keys of the pose on a frame for each kind of keying."""
+    (poses, owners), examples = belonging(curves), _keying(curves).examples
     number = np.flatnonzero(np.abs(poses.frames - frame) <= SAME_FRAME)
-    found = {}
-    for i, (curve, own) in enumerate(zip(curves.curves, owners, strict=True)):
-        mine = own == number[0] if len(number) else np.abs(curve.frames - frame) <= SAME_FRAME
-        if mine.any():
-            found[i] = curve.frames[mine]
-    return found
+    if len(number):
+        return [curves[i].frames[owners[i] == number[0]] for i in examples]
+    return [own[np.abs(own - frame) <= SAME_FRAME] for own in (curves[i].frames for i in examples)]
 
 
 def key_of_pose(frames: Floats, pose: float) -> float:
@@ -125,9 +137,8 @@ def key_of_pose(frames: Floats, pose: float) -> float:
 
 def lags_at(curves: CurveSet, frame: float) -> Floats:
     """How many frames late each channel comes to the pose on a frame (C,); 0 where it comes with it, or has no key of it."""
-    lags = np.zeros(len(curves))
-    for i, frames in pose_keys(curves, frame).items():
-        lags[i] = key_of_pose(frames, frame) - frame
+    alike = [key_of_pose(own, frame) - frame if len(own) else 0.0 for own in _keys_of_kinds(curves, frame)]
+    lags = np.array(alike)[_keying(curves).kinds] if alike else np.zeros(0)
     lags[np.abs(lags) <= SAME_FRAME] = 0.0
     return lags
 

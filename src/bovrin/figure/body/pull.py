@@ -2,8 +2,9 @@
 
 Continuation (E. L. Allgower and K. Georg, "Numerical Continuation Methods", 1990): the pulled place goes in short stages;
 each begins with a first-order guess of where the pose goes, which Newton's method then settles with exact curvature
-(damped after D. W. Marquardt, SIAM J. Appl. Math. 11, 1963, where the energy is not convex, and with a second-order
-correction of the anchors; J. Nocedal and S. J. Wright, "Numerical Optimization", 2006, section 18.3). Where the way
+(where the energy is not convex, with the absolute values of its curvatures: Y. Dauphin et al., "Identifying and attacking the
+saddle point problem", NIPS 2014; damped after D. W. Marquardt, SIAM J. Appl. Math. 11, 1963, where a step costs more; with a
+second-order correction of the anchors; J. Nocedal and S. J. Wright, "Numerical Optimization", 2006, section 18.3). Where the way
 itself ends (a limb that can only snap over), the pose crosses to the next one at a bounded pace. A pose that has
 crossed is led back to the one that follows from the start when the pointer comes back, so that the way back leads home.
 """
@@ -12,6 +13,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg import lapack
 
 from bovrin.figure.body import barriers
 from bovrin.figure.body.energy import HOLD, Slopes, State, pulling, slopes_at, state_at
@@ -136,7 +138,7 @@ def _led(body: Body, now: State, way: Floats) -> Floats:
     """Where the pose goes, to first order, when the pulled place goes a little way (3,)."""
     slopes = slopes_at(body, now)
     push = pulling(now.off[0])[1] @ way
-    step, _ = _newton(body, -(slopes.reach[0] @ push)[body.live], slopes.hessian, 0.0)
+    step = _newton(body, -(slopes.reach[0] @ push)[body.live], slopes.hessian, 0.0)
     return now.z + _bounded(body, now.z, step)
 
 
@@ -145,7 +147,7 @@ def _settled(body: Body, targets: Floats, z: Floats, rounds: int) -> tuple[Float
     now, slopes, damping = state_at(body, targets, z), None, 0.0
     for _ in range(rounds):
         slopes = slopes or slopes_at(body, now)
-        step, damping = _newton(body, slopes.gradient, slopes.hessian, damping)
+        step = _newton(body, slopes.gradient, slopes.hessian, damping)
         change = _bounded(body, now.z, step)
         trial = _tried(body, targets, now, change, slopes)
         if trial is None:
@@ -174,16 +176,15 @@ def _bounded(body: Body, z: Floats, step: Floats) -> Floats:
     return change * barriers.share_inside(body.barriers, z, change)
 
 
-def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> tuple[Floats, float]:
-    """The step (d,) to the least of a paraboloid, and the damping that it took to make this one open upward."""
-    metric = np.diag(np.maximum(body.stiff[body.live], 1.0))
-    while True:
-        try:
-            lower = np.linalg.cholesky(hessian + damping * metric)
-        except np.linalg.LinAlgError:
-            damping = max(4.0 * damping, 0.5)
-            continue
-        return np.linalg.solve(lower.T, np.linalg.solve(lower, -gradient)), damping
+def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> Floats:
+    """The step (d,) to the least of a paraboloid; of one that falls anywhere, as if it rose there as steeply."""
+    metric = np.maximum(body.stiff[body.live], 1.0)
+    _, step, falls = lapack.dposv(hessian + damping * np.diag(metric), -gradient, lower=1)
+    if not falls:
+        return np.asarray(step)
+    size = np.sqrt(metric)
+    curving, ways = np.linalg.eigh(hessian / np.outer(size, size))
+    return -(ways @ ((gradient / size) @ ways / np.maximum(np.abs(curving) + damping, 1.0))) / size
 
 
 def _restored(body: Body, targets: Floats, z: Floats) -> Floats:
