@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 SOURCE = Path(__file__).parents[1] / "src"
 MOST_METHODS = 25
 
 
+@cache
 def modules() -> dict[str, ast.Module]:
     found = {}
     for path in sorted((SOURCE / "bovrin").rglob("*.py")):

@@ -141,9 +141,10 @@ def _toward(limb: Limb, joint: str, now: Stance) -> np.ndarray:
     return np.asarray(way / size if size > 1e-3 else np.cross(along, [0.3, 0.5, 0.8]))
 
 
+@pytest.mark.parametrize("step", [0.006, pytest.param(0.002, marks=pytest.mark.sweep)])
 @pytest.mark.parametrize("joint", ["end", "middle"])
 @pytest.mark.parametrize("which", [0, 4])
-def test_nothing_pops_at_full_length_or_where_the_pointer_passes_the_pivot(which: int, joint: str) -> None:
+def test_nothing_pops_at_full_length_or_where_the_pointer_passes_the_pivot(which: int, joint: str, step: float) -> None:
     rig, values = poses()[which]
     limb = rig.limbs[0]
     target = getattr(limb, joint)
@@ -152,9 +153,9 @@ def test_nothing_pops_at_full_length_or_where_the_pointer_passes_the_pivot(which
         way = sign * _toward(limb, joint, before)
         placing = Placing(before, target, [limb.end] if joint == "middle" else [])
         last = before
-        for far in np.arange(0.002, 0.6, 0.002):
+        for far in np.arange(step, 0.6, step):
             now = before.with_values(placing.to(before.place(target) + far * way))
-            assert np.linalg.norm(now.rigid[:, :3, 3] - last.rigid[:, :3, 3], axis=-1).max() < 0.04, (sign, far)
+            assert np.linalg.norm(now.rigid[:, :3, 3] - last.rigid[:, :3, 3], axis=-1).max() < 20 * step, (sign, far)
             last = now
         for share in (0.5, 0.1, 0.0, 0.0):
             last = before.with_values(placing.to(before.place(target) + 0.6 * share * way))

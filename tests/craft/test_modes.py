@@ -1,8 +1,9 @@
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from tests.rigs import goat, one_bone, random_values
+from tests.strategies import few
 
 from bovrin import script
 from bovrin.cli import run_command
@@ -37,7 +38,7 @@ def test_there_and_back_without_a_jump(demo: Shot, spline: bool, limb: str) -> N
     assert metres < 1e-4 and degrees < 0.1
 
 
-@settings(max_examples=20, deadline=None)
+@few
 @given(seed=st.integers(0, 9999))
 def test_random_poses_both_ways(seed: int) -> None:
     figure = goat(seed % 4 or None)

@@ -254,7 +254,7 @@ STRANGE: dict[str, Callable[[Path], Shot]] = {
     "ball": lambda _p: script.splined(script.demo(), "buoy"),
     "goat": lambda _p: script.splined(script.load(cast.GOAT), "goat"),
     "stranger": lambda p: brought(p / "s.glb", make.figure(make.TWO_LEGS).glb()),
-    "no mesh, dense": lambda p: brought(p / "m.bvh", smooth_motion(120)[0]),
+    "no mesh, dense": lambda p: brought(p / "m.bvh", smooth_motion(60)[0]),
     "nobody": lambda _p: Shot("Nobody"),
 }
 

@@ -123,7 +123,7 @@ def test_a_foot_that_stands_keeps_its_turn_when_the_figure_turns() -> None:
         assert np.degrees(np.abs(np.diff(heading)))[stands].max() < 3.0, "the body turns 8 degrees a frame"
 
 
-@settings(max_examples=3)
+@settings(max_examples=2)
 @given(st.integers(0, 1000))
 def test_steered_anyhow_feet_stand_and_nothing_jumps(seed: int) -> None:
     steering = steered(seed, 6.0)
