@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QApplication
 
 from benchmarks.run import Row, compare
 from bovrin import script
-from bovrin.craft.cleaner_arcs import on_an_arc
-from bovrin.craft.shapers import shaped
-from bovrin.craft.spots import keep_spot
+from bovrin.craft.arcs.cleaner_arcs import on_an_arc
+from bovrin.craft.arcs.spots import keep_spot
+from bovrin.craft.curves.shapers import shaped
 from bovrin.desk.application import dressed_application
 from bovrin.desk.stage.drags import body_mover, slide_drag, take_hold
 from bovrin.desk.state.arcs import Arcs

@@ -16,8 +16,8 @@ from tests.pulls import held_place
 
 from benchmarks.run import Row, compare
 from bovrin import script
-from bovrin.craft.body import BodyDrag
-from bovrin.craft.mirror import mirror
+from bovrin.craft.pose.body import BodyDrag
+from bovrin.craft.pose.mirror import mirror
 from bovrin.figure.body.bends import bends_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.solve import solve

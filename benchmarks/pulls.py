@@ -6,7 +6,7 @@ import numpy as np
 from tests.pulls import WAYS, Swept, best_distance, poses, pulled_joints, swept
 
 from benchmarks.run import Row
-from bovrin.craft.body import anchored
+from bovrin.craft.pose.body import anchored
 from bovrin.figure.stance import Stance
 
 COUNT = 8

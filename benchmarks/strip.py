@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from benchmarks.run import Row, compare
 from bovrin import script
-from bovrin.craft.key_sets import copy_keys, keys_on
+from bovrin.craft.keying.key_sets import copy_keys, keys_on
 from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.state.session import Session

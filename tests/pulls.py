@@ -17,7 +17,7 @@ from tests.formats import gltf_maker as make
 from tests.rigs import goat
 
 from bovrin import script
-from bovrin.craft.body import BodyDrag, anchored
+from bovrin.craft.pose.body import BodyDrag, anchored
 from bovrin.figure.body.bends import bends_of, movers, upright_joints
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged

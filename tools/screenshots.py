@@ -12,11 +12,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 from bovrin import cast, script
-from bovrin.craft.groups import keep_group
-from bovrin.craft.key_sets import keys_on
+from bovrin.craft.arcs.spots import forget_spots, keep_spot
+from bovrin.craft.keying.key_sets import keys_on
 from bovrin.craft.markers import with_markers
+from bovrin.craft.pose.groups import keep_group
 from bovrin.craft.ranges import set_second
-from bovrin.craft.spots import forget_spots, keep_spot
 from bovrin.desk.application import dressed_application, make_window
 from bovrin.desk.sheets.driving import TestDrive
 from bovrin.desk.sheets.setup_sheet import SetupSheet

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, NoReturn, TextIO
 
 from bovrin import __version__, cast, script
-from bovrin.craft.keys import poses
+from bovrin.craft.keying.keys import poses
 from bovrin.errors import BovrinError, CannotWrite
 from bovrin.log import begin_log, log, log_file
 from bovrin.measure.proof import Note

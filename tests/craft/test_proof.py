@@ -12,7 +12,7 @@ from tests.formats import gltf_maker as make
 from tools.cast.demo import STAND, everything
 
 from bovrin import cast, script
-from bovrin.craft.key_sets import remove_keys, set_role
+from bovrin.craft.keying.key_sets import remove_keys, set_role
 from bovrin.craft.proofing import listed_again
 from bovrin.errors import BovrinError
 from bovrin.measure.proof import KINDS, LOOKS, Note, Reader

@@ -2,8 +2,8 @@ import numpy as np
 import pytest
 
 from bovrin import script
+from bovrin.craft.curves.rotation import set_rotation_order
 from bovrin.craft.ranges import add_in_front
-from bovrin.craft.rotation import set_rotation_order
 from bovrin.craft.takes import chosen_take, copied_take, next_name, renamed_take, without_take
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.shot import Shot

@@ -9,8 +9,8 @@ from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.craft.keys import poses
-from bovrin.craft.ladder import Ladder
+from bovrin.craft.between.ladder import Ladder
+from bovrin.craft.keying.keys import poses
 from bovrin.desk.strip.chart_row import HEIGHT
 from bovrin.desk.window import Window
 from bovrin.shot import HandleKind, KeyRole, Shot

@@ -9,7 +9,7 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_strip_keys import double_click, type_words
 
 from bovrin import script
-from bovrin.craft.keys import changed_curves
+from bovrin.craft.keying.keys import changed_curves
 from bovrin.desk.curves.channel_list import ROW
 from bovrin.desk.curves.menus import row_menu
 from bovrin.desk.state.editing import edit

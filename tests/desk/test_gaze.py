@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication
-from tests.craft.test_gaze import off
+from tests.craft.pose.test_gaze import off
 from tests.desk.conftest import Hand
 
 from bovrin import script

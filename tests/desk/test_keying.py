@@ -9,8 +9,8 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import frames
 
-from bovrin.craft.edits import Scope
-from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.keying.unkeyed import unkeyed_at
 from bovrin.desk.window import Window
 
 
@@ -137,7 +137,7 @@ def test_push_by_slider_is_live(window: Window, hand: Hand) -> None:
 
 def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> None:
     from bovrin import script
-    from bovrin.craft.groups import keep_group
+    from bovrin.craft.pose.groups import keep_group
 
     rig = window.session.shot.figure("porter").rig
     window.run("pass.break_down")

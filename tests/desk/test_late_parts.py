@@ -7,8 +7,8 @@ import pytest
 from tests.desk.changes import WINDOWS
 
 from bovrin import script
-from bovrin.craft.lag import belonging, card_poses_of, lags_at
-from bovrin.craft.pose_keys import delete_keys
+from bovrin.craft.keying.lag import belonging, card_poses_of, lags_at
+from bovrin.craft.keying.pose_keys import delete_keys
 from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

@@ -10,7 +10,7 @@ from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.craft.keys import poses
+from bovrin.craft.keying.keys import poses
 from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.figure.staging import stance

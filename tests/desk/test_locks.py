@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bovrin import script
-from bovrin.craft.keys import set_channels
+from bovrin.craft.keying.keys import set_channels
 from bovrin.desk.state.keying import Keying
 from bovrin.desk.state.locks import guarded
 from bovrin.desk.window import Window

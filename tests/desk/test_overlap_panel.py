@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.craft.lag import lags_at
+from bovrin.craft.keying.lag import lags_at
 from bovrin.desk.panels.overlap_panel import OverlapPanel
 from bovrin.desk.strip.words import hover_words
 from bovrin.desk.window import Window

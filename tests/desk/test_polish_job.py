@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.craft.lag import lags_at
+from bovrin.craft.keying.lag import lags_at
 from bovrin.desk.panels.overlap_panel import OverlapPanel
 from bovrin.desk.stage.arcs import ArcDots
 from bovrin.desk.window import Window

@@ -10,7 +10,7 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.craft.edits import Scope
+from bovrin.craft.keying.edits import Scope
 from bovrin.desk.state.book import own_book
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

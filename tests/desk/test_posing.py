@@ -9,8 +9,8 @@ from tests.desk.test_stage import choose, chosen, joint_on_screen
 from tests.rigs import goat, one_bone
 
 from bovrin import script
-from bovrin.craft.body import anchored
-from bovrin.craft.edits import Scope
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.pose.body import anchored
 from bovrin.desk.stage.chip import chip
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

@@ -7,12 +7,12 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
-from tests.craft.test_key_pose_search import recorded
+from tests.craft.recorded.test_key_pose_search import recorded
 from tests.desk.conftest import Hand
 from tests.walks import walk
 
 from bovrin import script
-from bovrin.craft.lag import card_poses_of
+from bovrin.craft.keying.lag import card_poses_of
 from bovrin.desk.commands.files import bring_as_project
 from bovrin.desk.panels.map_shapes import shapes_of
 from bovrin.desk.sheets.hand_on import HandOn

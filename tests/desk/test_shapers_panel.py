@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand
 
-from bovrin.craft.key_sets import keys_on
+from bovrin.craft.keying.key_sets import keys_on
 from bovrin.desk.panels.shapers_panel import KINDS, ShapersPanel
 from bovrin.desk.window import Window
 from bovrin.motion.evaluate import curve_values

@@ -265,7 +265,7 @@ def test_what_is_posed_over_clips_is_where_it_was_put(window: Window) -> None:
     rig = session.shot.figure("porter").rig
     session.choose("porter", [rig.control("head")])
     window.run("pass.cycle")
-    from bovrin.craft.edits import Scope, edited
+    from bovrin.craft.keying.edits import Scope, edited
     from bovrin.desk.state.editing import commit_edit
 
     wanted = 0.4

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.craft.edits import Scope
+from bovrin.craft.keying.edits import Scope
 from bovrin.desk.stage.handle import RING
 from bovrin.desk.stage.handle_places import HandlePlaces, distance
 from bovrin.desk.stage.words import chip_words

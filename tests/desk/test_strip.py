@@ -5,7 +5,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 from tests.strategies import chain_figure
 
-from bovrin.craft.keys import poses
+from bovrin.craft.keying.keys import poses
 from bovrin.desk.strip.view import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

@@ -5,8 +5,8 @@ import pytest
 from tests.figure import builds
 
 from bovrin import script
-from bovrin.craft.mirror import mirror
-from bovrin.craft.mirror_keys import mirror_range
+from bovrin.craft.keying.mirror_keys import mirror_range
+from bovrin.craft.pose.mirror import mirror
 from bovrin.figure.bone_words import Bone, bone_of
 from bovrin.figure.guess import guess_build
 from bovrin.figure.joint_tree import without_side

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from tests.rigs import goat
 
 from bovrin import script
-from bovrin.craft.keys import set_channels
-from bovrin.craft.mirror import exchange, mirrored_values
-from bovrin.craft.modes import set_mode
-from bovrin.craft.pose_keys import key_pose
+from bovrin.craft.keying.keys import set_channels
+from bovrin.craft.keying.pose_keys import key_pose
+from bovrin.craft.pose.mirror import exchange, mirrored_values
+from bovrin.craft.pose.modes import set_mode
 from bovrin.figure.guess import Guess, guess_build
 from bovrin.figure.joint_tree import side_of, without_side, words_of
 from bovrin.figure.plan import plan_of

@@ -5,9 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure
 
-from bovrin.craft.breakdown import fill_breakdowns
-from bovrin.craft.keys import set_channels
-from bovrin.craft.splining import splined
+from bovrin.craft.between.breakdown import fill_breakdowns
+from bovrin.craft.curves.splining import splined
+from bovrin.craft.keying.keys import set_channels
 from bovrin.measure.holds import holds_and_moves, share_held
 from bovrin.shot import Shot
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from bovrin import script
-from bovrin.craft.bounce import throws
+from bovrin.craft.between.bounce import throws
 from bovrin.shot import Shot
 from tools.cast.buoy import DEPTH, RISE, STEPS
 

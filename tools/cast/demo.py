@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from bovrin import script
-from bovrin.craft.cards import name_pose
-from bovrin.craft.key_sets import set_role
+from bovrin.craft.keying.cards import name_pose
+from bovrin.craft.keying.key_sets import set_role
 from bovrin.craft.takes import chosen_take, copied_take, renamed_take
 from bovrin.formats.figure_files import load_figure
 from bovrin.shot import KeyRole, Marker, Shot

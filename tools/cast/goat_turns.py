@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin import script
-from bovrin.craft.cards import name_pose
+from bovrin.craft.keying.cards import name_pose
 from bovrin.figure.plan import plan_of
 from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Marker, Rig, Shot

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bovrin.craft.keying.timing import shifted_shot
 from bovrin.craft.takes import in_every_take
-from bovrin.craft.timing import shifted_shot
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot
 

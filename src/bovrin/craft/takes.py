@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from bovrin.craft.unkeyed import keep as keep_all
+from bovrin.craft.keying.unkeyed import keep as keep_all
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot, Take
 

@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin import cast
-from bovrin.craft import breakdown as _breakdown
-from bovrin.craft import keys as _keys
-from bovrin.craft import pose_keys as _pose_keys
-from bovrin.craft import splining as _splining
-from bovrin.craft import timing as _timing
-from bovrin.craft import whole_cast as _whole_cast
+from bovrin.craft.between import breakdown as _breakdown
+from bovrin.craft.curves import splining as _splining
 from bovrin.craft.drawings import drawing_at
+from bovrin.craft.keying import keys as _keys
+from bovrin.craft.keying import pose_keys as _pose_keys
+from bovrin.craft.keying import timing as _timing
+from bovrin.craft.keying import whole_cast as _whole_cast
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve import Motion
 from bovrin.figure.staging import sample as _sample

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from bovrin.craft import breakdown as _breakdown
-from bovrin.craft import chart as _chart
 from bovrin.craft import markers as _craft_markers
-from bovrin.craft import timing as _timing
+from bovrin.craft.between import breakdown as _breakdown
+from bovrin.craft.between import chart as _chart
+from bovrin.craft.keying import timing as _timing
 from bovrin.formats import markers as _markers
 from bovrin.script.basics import PathLike, finite
 from bovrin.shot import Shot

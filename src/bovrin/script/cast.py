@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from bovrin.craft import key_pose_keeping as _keeping
-from bovrin.craft import key_pose_search as _search
-from bovrin.craft import travel as _travel
-from bovrin.craft.carry import carried
 from bovrin.craft.company import all_joined, free_name, joined
+from bovrin.craft.recorded import key_pose_keeping as _keeping
+from bovrin.craft.recorded import key_pose_search as _search
+from bovrin.craft.recorded import travel as _travel
+from bovrin.craft.recorded.carry import carried
 from bovrin.craft.takes import chosen_take, next_name
 from bovrin.figure.setup import taken_for
 from bovrin.figure.unequal import unequal_limbs

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from bovrin.craft import bounce as _bounce
-from bovrin.craft import keys as _keys
-from bovrin.craft import reshaping as _reshaping
-from bovrin.craft import snap as _snap
 from bovrin.craft import traces as _traces
-from bovrin.craft.bending import set_kind as _set_kind
+from bovrin.craft.between import bounce as _bounce
+from bovrin.craft.between import snap as _snap
+from bovrin.craft.curves import reshaping as _reshaping
+from bovrin.craft.curves.bending import set_kind as _set_kind
+from bovrin.craft.keying import keys as _keys
 from bovrin.errors import BadMotion
 from bovrin.motion.insert import inserted as _inserted
 from bovrin.script.basics import factor_of

@@ -7,16 +7,18 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bovrin.craft import arc_pull, cleaner_arcs, gaze, proofing
+from bovrin.craft import proofing
+from bovrin.craft.arcs import arc_pull, cleaner_arcs
+from bovrin.craft.between.moving_hold import moving_hold as _moving_hold
+from bovrin.craft.between.overlap import broken_up, delayed, trailed
+from bovrin.craft.curves.shapers import Settings, shaped
 from bovrin.craft.drawings import drawn
-from bovrin.craft.edits import Scope
-from bovrin.craft.gaze import Place
-from bovrin.craft.key_sets import keys_on
-from bovrin.craft.keys import EASED, KeyStyle
-from bovrin.craft.moving_hold import moving_hold as _moving_hold
-from bovrin.craft.overlap import broken_up, delayed, trailed
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.keying.key_sets import keys_on
+from bovrin.craft.keying.keys import EASED, KeyStyle
+from bovrin.craft.pose import gaze
+from bovrin.craft.pose.gaze import Place
 from bovrin.craft.remedies import remedied
-from bovrin.craft.shapers import Settings, shaped
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.measure import arcs

@@ -8,15 +8,15 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.craft import edits as _edits
-from bovrin.craft import keys as _keys
-from bovrin.craft import mirror as _mirror
-from bovrin.craft import mirror_keys as _mirror_keys
-from bovrin.craft import modes as _modes
-from bovrin.craft import pose_copies as _poses
-from bovrin.craft import rotation as _rotation
-from bovrin.craft.body import BodyDrag
-from bovrin.craft.joint_placing import place_values
+from bovrin.craft.curves import rotation as _rotation
+from bovrin.craft.keying import edits as _edits
+from bovrin.craft.keying import keys as _keys
+from bovrin.craft.keying import mirror_keys as _mirror_keys
+from bovrin.craft.pose import mirror as _mirror
+from bovrin.craft.pose import modes as _modes
+from bovrin.craft.pose import pose_copies as _poses
+from bovrin.craft.pose.body import BodyDrag
+from bovrin.craft.pose.joint_placing import place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.formats import pose_book as _pose_book

@@ -118,8 +118,8 @@ def test_muted_parts_rest_and_muted_lanes_are_not_heard() -> None:
 
 def test_hand_keys_go_on_top() -> None:
     base = bv.lay_clip(shelf(), "porter", "walk", 101, repeats=3)
-    from bovrin.craft.edits import Scope, edited
-    from bovrin.craft.keys import EASED, KeyStyle
+    from bovrin.craft.keying.edits import Scope, edited
+    from bovrin.craft.keying.keys import EASED, KeyStyle
     from bovrin.shot import KeyRole
 
     rig = base.figure("porter").rig

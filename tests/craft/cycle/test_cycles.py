@@ -155,7 +155,7 @@ def test_both_keys_of_a_seam_are_one() -> None:
 
 
 def test_a_seam_that_is_taken_out_leaves_a_loop_of_the_same_length() -> None:
-    from bovrin.craft.key_sets import remove_keys
+    from bovrin.craft.keying.key_sets import remove_keys
 
     shot = lively(cycle_of("porter", "walk", 32, 0.8), "porter").with_cycle("porter", Cycle(101, 133, "walk"))
     i = shot.figure("porter").rig.channel("chest/turn")

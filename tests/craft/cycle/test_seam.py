@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from tests.cycles import cycle_of, lively, places
 
 from bovrin import script as bv
-from bovrin.craft.breakdown import neighbours
+from bovrin.craft.between.breakdown import neighbours
 from bovrin.craft.cycle.half import kept_in_step
-from bovrin.craft.keys import poses_around, poses_of
+from bovrin.craft.keying.keys import poses_around, poses_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Cycle, Shot
 

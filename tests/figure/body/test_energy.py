@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 from tests.pulls import poses
 
-from bovrin.craft.body import anchored
+from bovrin.craft.pose.body import anchored
 from bovrin.figure.body import barriers
 from bovrin.figure.body.energy import slopes_at, state_at
 from bovrin.figure.body.held import Body, body_at, descended, posed

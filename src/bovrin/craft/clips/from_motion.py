@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft.carry import carried
 from bovrin.craft.clips.keeping import clip_of, with_clip
 from bovrin.craft.clips.naming import free_name
 from bovrin.craft.cycle.spot import to_the_root
+from bovrin.craft.recorded.carry import carried
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.shot import Figure, Shot, Take

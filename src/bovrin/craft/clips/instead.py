@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft.keys import local_style, set_channels
+from bovrin.craft.keying.keys import local_style, set_channels
 from bovrin.errors import BadMotion
 from bovrin.figure.layers import beneath, layers_of
 from bovrin.shot import Curve, KeyRole, Shot

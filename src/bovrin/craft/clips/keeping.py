@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.clips.to_keys import clips_to_keys
+from bovrin.craft.curves.spline_fit import frozen_key, with_span
 from bovrin.craft.cycle.rounds import begun_at, close_loop
-from bovrin.craft.keys import merged, part_channels
-from bovrin.craft.spline_fit import frozen_key, with_span
+from bovrin.craft.keying.keys import merged, part_channels
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.figure.ways import root_columns

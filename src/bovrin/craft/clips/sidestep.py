@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from bovrin.craft.clips.keeping import with_clip
 from bovrin.craft.clips.laying import lay_clip
 from bovrin.craft.clips.naming import free_name
+from bovrin.craft.curves.spline_fit import fewest_keys, with_span
 from bovrin.craft.cycle.new_cycle import body_control, drop_for, moved_by
-from bovrin.craft.spline_fit import fewest_keys, with_span
 from bovrin.errors import BadMotion
 from bovrin.figure.clip_values import clip_curves, clip_stands
 from bovrin.figure.feet import Foothold, footholds

@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.fitted_spans import TOLERANCES, fitted
-from bovrin.craft.keys import merged
+from bovrin.craft.curves.fitted_spans import TOLERANCES, fitted
+from bovrin.craft.keying.keys import merged
 from bovrin.errors import BadMotion
 from bovrin.figure.clip_values import clip_curves
 from bovrin.figure.fit import continuous

@@ -9,12 +9,12 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.cycle.half import kept_in_step, other_side
 from bovrin.craft.cycle.plant import plant
 from bovrin.craft.cycle.round_fit import plain
 from bovrin.craft.cycle.rounds import begun_at
-from bovrin.craft.fitted_spans import fitted
-from bovrin.craft.modes import limb_named
+from bovrin.craft.pose.modes import limb_named
 from bovrin.errors import BadMotion
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.measure.gait.footing import footing

@@ -8,10 +8,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.curves.spline_fit import with_span
 from bovrin.craft.cycle.rounds import FEWEST, begun_at, close_loop, gained, seamless, seams_as_one
-from bovrin.craft.keys import merged, poses_of
-from bovrin.craft.mirror import Exchange, across, exchange, mirrored_values
-from bovrin.craft.spline_fit import with_span
+from bovrin.craft.keying.keys import merged, poses_of
+from bovrin.craft.pose.mirror import Exchange, across, exchange, mirrored_values
 from bovrin.errors import BadMotion
 from bovrin.figure.fit import continuous
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate

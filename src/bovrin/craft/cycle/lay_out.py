@@ -8,8 +8,8 @@ from itertools import pairwise
 import numpy as np
 
 from bovrin.craft.cycle.rounds import close_loop
-from bovrin.craft.keys import EASED, KeyStyle
-from bovrin.craft.pose_copies import paste_pose
+from bovrin.craft.keying.keys import EASED, KeyStyle
+from bovrin.craft.pose.pose_copies import paste_pose
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Pose, Shot
 from bovrin.shot.curve import SAME_FRAME

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from bovrin.craft.cycle import footfall
 from bovrin.craft.cycle.gaits import Gait, gait_for, in_table_order, sides_alternate
 from bovrin.craft.cycle.round_fit import line
-from bovrin.craft.exact_keys import EASED
+from bovrin.craft.keying.exact_keys import EASED
 from bovrin.errors import BadMotion
 from bovrin.figure.feet import Foothold, footholds
 from bovrin.figure.plan import columns, plan_of, special_column

@@ -15,12 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
+from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.cycle.new_cycle import body_control
 from bovrin.craft.cycle.on_set import rises, slopes, taken_along
 from bovrin.craft.cycle.round_fit import led_through, plain
 from bovrin.craft.cycle.rounds import begun_at, gained
-from bovrin.craft.fitted_spans import fitted
-from bovrin.craft.modes import limb_named, set_mode
+from bovrin.craft.pose.modes import limb_named, set_mode
 from bovrin.errors import BadMotion
 from bovrin.figure.feet import Footing, Under, bearing_steps, footing_of
 from bovrin.figure.fit import LimbMode

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.fitted_spans import fitted
+from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, CurveSet, Cycle, EndKind, HandleKind, Key, Rig
 

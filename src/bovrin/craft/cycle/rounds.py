@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keys import merged
+from bovrin.craft.keying.keys import merged
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan

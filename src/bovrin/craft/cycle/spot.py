@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from bovrin.craft.cycle.new_cycle import whole_control
 from bovrin.craft.cycle.round_fit import is_line, led_through, line
 from bovrin.craft.cycle.rounds import TRAVELS, gained
-from bovrin.craft.mirror_travel import hips_control, travelling_hips
-from bovrin.craft.travel import travel_to_whole
+from bovrin.craft.pose.mirror_travel import hips_control, travelling_hips
+from bovrin.craft.recorded.travel import travel_to_whole
 from bovrin.errors import BadMotion
 from bovrin.figure.feet import bearing_steps
 from bovrin.figure.plan import columns

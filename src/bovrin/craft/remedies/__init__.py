@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bovrin.craft.cleaner_arcs import mend_kinks
+from bovrin.craft.arcs.cleaner_arcs import mend_kinks
+from bovrin.craft.between.overlap import broken_up
 from bovrin.craft.cycle.rounds import close_loop
-from bovrin.craft.overlap import broken_up
 from bovrin.craft.remedies import bent, ends, keys, timing
 from bovrin.errors import BadMotion
 from bovrin.measure.proof import LOOKS, Note, Reading, limit_of

@@ -6,11 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
-from bovrin.craft.fitted_spans import fitted
-from bovrin.craft.key_sets import keys_on
-from bovrin.craft.modes import limb_channels, limb_named
-from bovrin.craft.posing import can_move, moved
-from bovrin.craft.shapers import shaped
+from bovrin.craft.curves.fitted_spans import fitted
+from bovrin.craft.curves.shapers import shaped
+from bovrin.craft.keying.key_sets import keys_on
+from bovrin.craft.pose.modes import limb_channels, limb_named
+from bovrin.craft.pose.posing import can_move, moved
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import movers
 from bovrin.figure.staging import staged

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.arc_pull import PointPull
-from bovrin.craft.fitted_spans import fitted
-from bovrin.craft.modes import limb_channels, limb_named
+from bovrin.craft.arcs.arc_pull import PointPull
+from bovrin.craft.curves.fitted_spans import fitted
+from bovrin.craft.pose.modes import limb_channels, limb_named
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance

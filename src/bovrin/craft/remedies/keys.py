@@ -6,12 +6,12 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from bovrin.craft.bending import set_joined, set_kind
-from bovrin.craft.key_sets import keys_on
-from bovrin.craft.keys import KeyStyle, keyed
-from bovrin.craft.reshaping import without_keeping_shape
-from bovrin.craft.rotation import unroll
-from bovrin.craft.shapers import shaped
+from bovrin.craft.curves.bending import set_joined, set_kind
+from bovrin.craft.curves.reshaping import without_keeping_shape
+from bovrin.craft.curves.rotation import unroll
+from bovrin.craft.curves.shapers import shaped
+from bovrin.craft.keying.key_sets import keys_on
+from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.measure.proof.curves import does_nothing

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from bovrin.craft.edits import Scope, posed_anew
-from bovrin.craft.pose_copies import pasted_values
+from bovrin.craft.keying.edits import Scope, posed_anew
+from bovrin.craft.pose.pose_copies import pasted_values
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing import copied_pose
 from bovrin.desk.state.editing import chosen_scope

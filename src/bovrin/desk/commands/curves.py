@@ -7,17 +7,17 @@ from typing import NamedTuple
 
 import numpy as np
 
-from bovrin.craft.bending import set_kind, sharp_contact
-from bovrin.craft.bounce import bounce_curve, keyed_tops
-from bovrin.craft.key_clips import copied_keys, pasted_keys
-from bovrin.craft.key_sets import Chosen
-from bovrin.craft.reshaping import (
+from bovrin.craft.between.bounce import bounce_curve, keyed_tops
+from bovrin.craft.curves.bending import set_kind, sharp_contact
+from bovrin.craft.curves.reshaping import (
     longer_handles,
     motionless,
     same_slope,
     without_keeping_shape,
     without_motionless,
 )
+from bovrin.craft.keying.key_clips import copied_keys, pasted_keys
+from bovrin.craft.keying.key_sets import Chosen
 from bovrin.craft.traces import keep_trace
 from bovrin.desk.commands import posing
 from bovrin.desk.commands.port import Port

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from bovrin.craft.cleaner_arcs import mend_kinks, on_an_arc
-from bovrin.craft.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
-from bovrin.craft.overlap import broken_up
-from bovrin.craft.spots import forget_spots, keep_spot
+from bovrin.craft.arcs.cleaner_arcs import mend_kinks, on_an_arc
+from bovrin.craft.arcs.spots import forget_spots, keep_spot
+from bovrin.craft.between.overlap import broken_up
+from bovrin.craft.pose.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
 from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps

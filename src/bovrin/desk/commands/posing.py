@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from bovrin.craft import posing
-from bovrin.craft.body import anchored
-from bovrin.craft.edits import Scope, fence, prepared
-from bovrin.craft.mirror import mirror
-from bovrin.craft.mirror_keys import mirror_keys, mirror_range
-from bovrin.craft.modes import limb_of_control, match_limb, set_mode
-from bovrin.craft.pose_copies import default_pose, pasted_values, pose_of
-from bovrin.craft.rotation import jumps, set_rotation_order, unroll
+from bovrin.craft.curves.rotation import jumps, set_rotation_order, unroll
+from bovrin.craft.keying.edits import Scope, fence, prepared
+from bovrin.craft.keying.mirror_keys import mirror_keys, mirror_range
+from bovrin.craft.pose import posing
+from bovrin.craft.pose.body import anchored
+from bovrin.craft.pose.mirror import mirror
+from bovrin.craft.pose.modes import limb_of_control, match_limb, set_mode
+from bovrin.craft.pose.pose_copies import default_pose, pasted_values, pose_of
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.editing import chosen_parts, chosen_scope, do_edit, edit, pose_here
 from bovrin.desk.state.keying import Place

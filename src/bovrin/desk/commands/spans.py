@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bovrin.craft.splining import splined, stepped
+from bovrin.craft.curves.splining import splined, stepped
 from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.state.session import Session
 from bovrin.shot import Shot

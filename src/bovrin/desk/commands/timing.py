@@ -7,15 +7,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft import pose_keys
-from bovrin.craft.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
-from bovrin.craft.edits import Scope
-from bovrin.craft.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
-from bovrin.craft.keys import Poses
-from bovrin.craft.push import push_past, settle
-from bovrin.craft.timing import insert_frames, remove_frames, slide
-from bovrin.craft.unkeyed import unkeyed_at
-from bovrin.craft.whole_cast import move_keys_for_all
+from bovrin.craft.between.breakdown import breakdown, fill_breakdowns, measured_favour, neighbours
+from bovrin.craft.between.push import push_past, settle
+from bovrin.craft.keying import pose_keys
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.keying.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
+from bovrin.craft.keying.keys import Poses
+from bovrin.craft.keying.timing import insert_frames, remove_frames, slide
+from bovrin.craft.keying.unkeyed import unkeyed_at
+from bovrin.craft.keying.whole_cast import move_keys_for_all
 from bovrin.desk.commands.command import Run, changing
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.editing import chosen_parts, drop_change, keep_change, scope_channels

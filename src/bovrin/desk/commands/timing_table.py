@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from bovrin.craft.keying.timing import insert_frames, lengthen, remove_frames
+from bovrin.craft.keying.whole_cast import lengthen_for_all
 from bovrin.craft.markers import marker_beside
 from bovrin.craft.ranges import fit_to_keys
-from bovrin.craft.timing import insert_frames, lengthen, remove_frames
-from bovrin.craft.whole_cast import lengthen_for_all
 from bovrin.desk.commands import timing
 from bovrin.desk.commands.command import Command, Run, always, changing, has_choice, has_figure
 from bovrin.desk.commands.timing import go, with_role

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 
-from bovrin.craft.bending import set_kind
+from bovrin.craft.curves.bending import set_kind
 from bovrin.desk.commands.curves import change_chosen, insert_keys
 from bovrin.desk.curves.channel_list import TOP
 from bovrin.desk.curves.drags import CurveDrag, CurveKeysDrag, HandleDrag, ShapeDrag

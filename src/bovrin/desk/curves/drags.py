@@ -7,13 +7,13 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPolygonF
 
-from bovrin.craft.bending import Side, bend, keys_dragged
-from bovrin.craft.chart import respaced_channels
-from bovrin.craft.key_clips import copied_keys, pasted_keys
-from bovrin.craft.key_sets import joined_keys
-from bovrin.craft.ladder import Ladder
-from bovrin.craft.reshaping import scaled_keys
-from bovrin.craft.timing import room
+from bovrin.craft.between.chart import respaced_channels
+from bovrin.craft.between.ladder import Ladder
+from bovrin.craft.curves.bending import Side, bend, keys_dragged
+from bovrin.craft.curves.reshaping import scaled_keys
+from bovrin.craft.keying.key_clips import copied_keys, pasted_keys
+from bovrin.craft.keying.key_sets import joined_keys
+from bovrin.craft.keying.timing import room
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.kit.gesture import Drag
 from bovrin.desk.state.channel_rows import Row

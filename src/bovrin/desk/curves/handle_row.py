@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from bovrin.craft.bending import set_free, set_joined
+from bovrin.craft.curves.bending import set_free, set_joined
 from bovrin.desk.commands.curves import change_chosen, set_handles
 from bovrin.desk.curves.desk import CurveDesk
 from bovrin.desk.kit.timescale import GUTTER

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF
 
-from bovrin.craft.bending import Side
+from bovrin.craft.curves.bending import Side
 from bovrin.desk.curves.drags import DotDrag
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.curves.view import CurvePainter

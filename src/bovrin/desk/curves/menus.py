@@ -7,7 +7,7 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QMenu
 
-from bovrin.craft.reshaping import muted, with_ends
+from bovrin.craft.curves.reshaping import muted, with_ends
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.kit.menus import add_action, add_menu

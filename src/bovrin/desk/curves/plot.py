@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.craft.bending import Side
+from bovrin.craft.curves.bending import Side
 from bovrin.desk.curves.channel_list import TOP, ChannelList
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.channel_rows import Row

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QSpinBox
 
-from bovrin.craft.spots import forget_spots
+from bovrin.craft.arcs.spots import forget_spots
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.menus import add_action, popup

@@ -7,9 +7,9 @@ from collections.abc import Callable, Mapping, Sequence
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from bovrin.craft.breakdown import fill_breakdowns
-from bovrin.craft.groups import group_controls
-from bovrin.craft.push import push_past, pushed_by, settle
+from bovrin.craft.between.breakdown import fill_breakdowns
+from bovrin.craft.between.push import push_past, pushed_by, settle
+from bovrin.craft.pose.groups import group_controls
 from bovrin.desk.commands.timing import ON, key_span
 from bovrin.desk.kit.favour_slider import FavourSlider
 from bovrin.desk.kit.look import Look

@@ -8,8 +8,8 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from bovrin.craft.key_sets import scale_keys, scaled, set_role
-from bovrin.craft.reshaping import scaled_keys
+from bovrin.craft.curves.reshaping import scaled_keys
+from bovrin.craft.keying.key_sets import scale_keys, scaled, set_role
 from bovrin.desk.commands.curves import change_chosen
 from bovrin.desk.commands.timing import move_chosen, spread_chosen
 from bovrin.desk.kit.number_field import NumberField

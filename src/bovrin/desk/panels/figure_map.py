@@ -10,8 +10,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from bovrin.craft.body import anchored
-from bovrin.craft.posing import control_for_joint, in_reach
+from bovrin.craft.pose.body import anchored
+from bovrin.craft.pose.posing import control_for_joint, in_reach
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_hatch
 from bovrin.desk.kit.menus import add_action, popup

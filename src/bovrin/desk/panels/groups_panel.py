@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QLineEdit, QMenu, QPushButton, QWidget
 
-from bovrin.craft.groups import group_controls, group_named, keep_group, remove_group
+from bovrin.craft.pose.groups import group_controls, group_named, keep_group, remove_group
 from bovrin.desk.kit.flow import Flow
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.state.session import Session

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
-from bovrin.craft.edits import Scope
+from bovrin.craft.keying.edits import Scope
 from bovrin.desk.kit.widgets import Panel, Pills, muted
 from bovrin.desk.state.looking import AXES
 from bovrin.desk.state.session import Session

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
-from bovrin.craft.moving_hold import moving_hold
-from bovrin.craft.overlap import delayed, trailed
+from bovrin.craft.between.moving_hold import moving_hold
+from bovrin.craft.between.overlap import delayed, trailed
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.chain_list import ChainList
 from bovrin.desk.kit.shaper_row import ShaperRow

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.pose_copies import default_pose, pose_values
+from bovrin.craft.pose.pose_copies import default_pose, pose_values
 from bovrin.desk.commands.book import posed
 from bovrin.desk.kit.gesture import Drag, Gesture
 from bovrin.desk.kit.look import SIZE_SMALL, Look, number_font, text_font

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from PyQt6.QtWidgets import QHBoxLayout
 
-from bovrin.craft.shapers import Settings, Shaped, shaped
+from bovrin.craft.curves.shapers import Settings, Shaped, shaped
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.shaper_row import ShaperRow
 from bovrin.desk.kit.widgets import Panel, Pills, muted

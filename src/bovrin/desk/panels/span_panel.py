@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from bovrin.craft.chart import is_stepped
-from bovrin.craft.easing import ease_span, measured_ease
+from bovrin.craft.between.chart import is_stepped
+from bovrin.craft.between.easing import ease_span, measured_ease
 from bovrin.desk.commands.spans import span_here, spline_all, spline_span, step_all, step_span
 from bovrin.desk.kit.share_row import ShareRow
 from bovrin.desk.kit.widgets import Panel, Pills, muted

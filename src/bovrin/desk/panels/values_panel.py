@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from bovrin.craft.rotation import ORDERS, WARN, alignment, calmest_order, lined_up_axes
+from bovrin.craft.curves.rotation import ORDERS, WARN, alignment, calmest_order, lined_up_axes
 from bovrin.desk.commands.posing import change_order, switch_mode
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Panel, muted

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QHideEvent, QKeyEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSlider, QWidget
 
-from bovrin.craft.key_pose_keeping import fewest, keep_key_poses, told_by, untold
-from bovrin.craft.key_pose_search import KeyPoses, find_key_poses
+from bovrin.craft.recorded.key_pose_keeping import fewest, keep_key_poses, told_by, untold
+from bovrin.craft.recorded.key_pose_search import KeyPoses, find_key_poses
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.kit.widgets import muted, title

@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bovrin.craft.new_setup import rig_with, with_setup
-from bovrin.craft.travel import all_travel_to_whole
+from bovrin.craft.recorded.new_setup import rig_with, with_setup
+from bovrin.craft.recorded.travel import all_travel_to_whole
 from bovrin.desk.kit.widgets import Pills, title
 from bovrin.desk.sheets.setup_picture import SetupPicture
 from bovrin.desk.sheets.setup_rows import JointField, SetupRows

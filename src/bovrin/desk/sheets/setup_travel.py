@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from bovrin.craft.mirror_travel import travelling_hips
-from bovrin.craft.travel import WAYS
+from bovrin.craft.pose.mirror_travel import travelling_hips
+from bovrin.craft.recorded.travel import WAYS
 from bovrin.desk.kit.widgets import muted
 from bovrin.shot import Shot
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor, QHideEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
-from bovrin.craft.snap import snap
+from bovrin.craft.between.snap import snap
 from bovrin.desk.commands.curves import Span
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 
-from bovrin.craft.arc_pull import BREAKDOWN, HANDLES, POSE, PointPull, pulled, way_of
+from bovrin.craft.arcs.arc_pull import BREAKDOWN, HANDLES, POSE, PointPull, pulled, way_of
 from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.state.session import Session
 from bovrin.figure.staging import stance

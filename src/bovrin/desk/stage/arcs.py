@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from bovrin.craft.keys import poses_around
-from bovrin.craft.lag import card_poses_of
+from bovrin.craft.keying.keys import poses_around
+from bovrin.craft.keying.lag import card_poses_of
 from bovrin.desk.kit.gesture import Modifiers, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark

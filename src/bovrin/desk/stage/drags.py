@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 
-from bovrin.craft import posing
-from bovrin.craft.body import BodyDrag, anchored
-from bovrin.craft.edits import Scope, edited, edited_ready, prepared
-from bovrin.craft.joint_placing import Placing
-from bovrin.craft.keys import KeyStyle
-from bovrin.craft.pivot import sized, turned_about
+from bovrin.craft.keying.edits import Scope, edited, edited_ready, prepared
+from bovrin.craft.keying.keys import KeyStyle
+from bovrin.craft.pose import posing
+from bovrin.craft.pose.body import BodyDrag, anchored
+from bovrin.craft.pose.joint_placing import Placing
+from bovrin.craft.pose.pivot import sized, turned_about
 from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.stage.ruler_mark import is_over_an_end, over_an_end
 from bovrin.desk.stage.scene import Scene

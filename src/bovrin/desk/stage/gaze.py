@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.craft.edits import edited
-from bovrin.craft.gaze import Place, gaze_of, gaze_values, look_at, look_values, set_gaze
+from bovrin.craft.keying.edits import edited
+from bovrin.craft.pose.gaze import Place, gaze_of, gaze_values, look_at, look_values, set_gaze
 from bovrin.desk.kit.gesture import Drag, Modifiers, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.overlay import CROSS, HAND, Hit

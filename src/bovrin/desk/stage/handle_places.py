@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 
-from bovrin.craft import posing
-from bovrin.craft.modes import limb_of_control
-from bovrin.craft.pivot import can_size
+from bovrin.craft.pose import posing
+from bovrin.craft.pose.modes import limb_of_control
+from bovrin.craft.pose.pivot import can_size
 from bovrin.desk.stage.scene import Scene
 from bovrin.motion.rotations import turn_only
 from bovrin.shot import ChannelRole, ControlKind

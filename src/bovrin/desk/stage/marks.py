@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.craft.body import anchored
+from bovrin.craft.pose.body import anchored
 from bovrin.desk.kit.look import SIZE_SMALL, Look, text_font
 from bovrin.desk.kit.marks import draw_hatch
 from bovrin.desk.stage.overlay import Mark

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QLineF, QObject, QPointF, QRect, QSize, pyqtSignal
 from PyQt6.QtGui import QTabletEvent
 
-from bovrin.craft.keys import poses_around
-from bovrin.craft.posing import control_for_joint, leader_of
+from bovrin.craft.keying.keys import poses_around
+from bovrin.craft.pose.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.following import Following
 from bovrin.desk.stage.ghosts import ghosts

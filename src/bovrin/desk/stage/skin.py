@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from bovrin.craft import posing
-from bovrin.craft.body import follows_a_drag
+from bovrin.craft.pose import posing
+from bovrin.craft.pose.body import follows_a_drag
 from bovrin.desk.kit.gesture import Modifiers, Press
 from bovrin.desk.stage.drags import StageDrag, body_mover, place_mover, slide_drag
 from bovrin.desk.stage.gripping import grip_here

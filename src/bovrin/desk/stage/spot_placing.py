@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from bovrin.craft.posing import leader_of
-from bovrin.craft.spots import keep_spot
+from bovrin.craft.arcs.spots import keep_spot
+from bovrin.craft.pose.posing import leader_of
 from bovrin.desk.kit.gesture import Modifiers, Press
 from bovrin.desk.stage.overlay import CROSS, Hit
 from bovrin.desk.stage.scene import Scene

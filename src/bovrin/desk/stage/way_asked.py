@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.craft.cleaner_arcs import on_an_arc
-from bovrin.craft.moving_hold import moving_hold
+from bovrin.craft.arcs.cleaner_arcs import on_an_arc
+from bovrin.craft.between.moving_hold import moving_hold
 from bovrin.desk.kit.gesture import Drag, Modifiers, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.overlay import CROSS, Hit

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from bovrin.craft import posing
-from bovrin.craft.body import anchored, follows_a_drag
-from bovrin.craft.edits import Scope
-from bovrin.craft.modes import limb_of_control
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.keying.unkeyed import unkeyed_at
+from bovrin.craft.pose import posing
+from bovrin.craft.pose.body import anchored, follows_a_drag
+from bovrin.craft.pose.modes import limb_of_control
 from bovrin.craft.takes import frame_in_step
-from bovrin.craft.unkeyed import unkeyed_at
 from bovrin.desk.state.compared import other_take
 from bovrin.desk.state.session import Session
 from bovrin.figure.plan import special_column

@@ -142,7 +142,7 @@ def carry(files: Files, source: str) -> bool:
     target, shot = session.figure_name, session.shot
 
     def work() -> Shot:
-        from bovrin.craft.carry import carried  # noqa: PLC0415 - kept out of the window's start
+        from bovrin.craft.recorded.carry import carried  # noqa: PLC0415 - kept out of the window's start
 
         return carried(shot, source, target)
 

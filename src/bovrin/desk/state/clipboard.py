@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bovrin.craft.key_clips import KeyClip
+from bovrin.craft.keying.key_clips import KeyClip
 from bovrin.shot import Pose
 
 

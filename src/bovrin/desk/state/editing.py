@@ -7,10 +7,10 @@ from collections.abc import Callable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.edits import Scope, edited, posed_anew, scope_controls
-from bovrin.craft.lag import values_of_pose
-from bovrin.craft.posing import reset
-from bovrin.craft.unkeyed import as_unkeyed, drop, keep
+from bovrin.craft.keying.edits import Scope, edited, posed_anew, scope_controls
+from bovrin.craft.keying.lag import values_of_pose
+from bovrin.craft.keying.unkeyed import as_unkeyed, drop, keep
+from bovrin.craft.pose.posing import reset
 from bovrin.desk.state.locks import locked_words
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError

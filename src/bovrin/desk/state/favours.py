@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bovrin.craft.breakdown import breakdown, measured_favours, parents, remembered
+from bovrin.craft.between.breakdown import breakdown, measured_favours, parents, remembered
 from bovrin.desk.state.editing import scope_channels
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError

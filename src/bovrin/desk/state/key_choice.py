@@ -6,14 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bovrin.craft.key_sets import (
+from bovrin.craft.keying.key_sets import (
     Chosen,
     frames_of,
     joined_keys,
     wholly_chosen,
     without_keys,
 )
-from bovrin.craft.lag import pose_keys
+from bovrin.craft.keying.lag import pose_keys
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.document import Document
 from bovrin.shot import CurveSet

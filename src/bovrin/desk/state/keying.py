@@ -6,8 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
-from bovrin.craft.edits import Scope
-from bovrin.craft.keys import KeyStyle
+from bovrin.craft.keying.edits import Scope
+from bovrin.craft.keying.keys import KeyStyle
 from bovrin.desk.state.passes import Pass
 from bovrin.shot import Figure, HandleKind
 

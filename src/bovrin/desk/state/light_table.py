@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bovrin.craft.keys import Poses
+from bovrin.craft.keying.keys import Poses
 from bovrin.shot.curve import SAME_FRAME
 
 STRONGEST, FAINTEST = 0.95, 0.22

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bovrin.craft.keys import EASED, KeyStyle
+from bovrin.craft.keying.keys import EASED, KeyStyle
 from bovrin.shot import HandleKind, KeyRole
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from bovrin.craft.keys import Poses, poses_of, whole_poses_of
-from bovrin.craft.lag import card_poses_of
+from bovrin.craft.keying.keys import Poses, poses_of, whole_poses_of
+from bovrin.craft.keying.lag import card_poses_of
 from bovrin.desk.state.choice import Choice
 from bovrin.shot import CurveSet
 

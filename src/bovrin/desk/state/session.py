@@ -8,9 +8,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from bovrin.craft.curves.splining import seen_stepped
 from bovrin.craft.cycle.half import kept_in_step
-from bovrin.craft.splining import seen_stepped
-from bovrin.craft.unkeyed import keep
+from bovrin.craft.keying.unkeyed import keep
 from bovrin.desk.kit.background import Background
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.clipboard import Clipboard

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject
 
-from bovrin.craft.unkeyed import unkeyed_at
+from bovrin.craft.keying.unkeyed import unkeyed_at
 from bovrin.desk.state.editing import keep_change
 from bovrin.desk.state.session import Session
 

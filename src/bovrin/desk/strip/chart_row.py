@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPen
 
-from bovrin.craft.chart import chart, is_stepped, set_chart
-from bovrin.craft.keys import part_channels, whole_poses_of
-from bovrin.craft.ladder import Ladder
-from bovrin.craft.lag import belonging, lags_at
+from bovrin.craft.between.chart import chart, is_stepped, set_chart
+from bovrin.craft.between.ladder import Ladder
+from bovrin.craft.keying.keys import part_channels, whole_poses_of
+from bovrin.craft.keying.lag import belonging, lags_at
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.timescale import TimeScale

@@ -7,12 +7,12 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
-from bovrin.craft.key_sets import Chosen, copy_keys, joined_keys, move_keys, scale_keys, scaled, shifted_keys
-from bovrin.craft.ladder import Ladder
+from bovrin.craft.between.ladder import Ladder
+from bovrin.craft.keying.key_sets import Chosen, copy_keys, joined_keys, move_keys, scale_keys, scaled, shifted_keys
+from bovrin.craft.keying.timing import lengthen
+from bovrin.craft.keying.whole_cast import lengthen_for_all, move_keys_for_all
 from bovrin.craft.markers import change_marker, marker_edges, snapped
 from bovrin.craft.ranges import set_range, set_second
-from bovrin.craft.timing import lengthen
-from bovrin.craft.whole_cast import lengthen_for_all, move_keys_for_all
 from bovrin.desk.kit.gesture import Drag
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.editing import chosen_parts

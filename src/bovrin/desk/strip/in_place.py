@@ -8,7 +8,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QRectF
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.craft.cards import card_at, name_pose
+from bovrin.craft.keying.cards import card_at, name_pose
 from bovrin.craft.markers import add_marker, change_marker
 from bovrin.desk.kit.inline_edit import InlineEdit
 from bovrin.desk.kit.timescale import GUTTER

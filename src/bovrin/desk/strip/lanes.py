@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.lag import NOBODY, belonging
+from bovrin.craft.keying.lag import NOBODY, belonging
 from bovrin.desk.kit.look import LEFT, Look, text_font
 from bovrin.shot import Curve, CurveSet, Rig
 from bovrin.shot.curve import SAME_FRAME

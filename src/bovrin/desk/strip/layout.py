@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.craft.key_sets import keys_on
+from bovrin.craft.keying.key_sets import keys_on
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.chart_row import HEIGHT as CHART

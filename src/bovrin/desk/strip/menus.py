@@ -8,9 +8,9 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QMenu
 
-from bovrin.craft.chart import PRESETS
-from bovrin.craft.easing import ease_span
-from bovrin.craft.ladder import Ladder
+from bovrin.craft.between.chart import PRESETS
+from bovrin.craft.between.easing import ease_span
+from bovrin.craft.between.ladder import Ladder
 from bovrin.craft.markers import change_marker, remove_marker
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.commands.table import BY_ID

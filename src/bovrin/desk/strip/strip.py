@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
-from bovrin.craft.ladder import Ladder
+from bovrin.craft.between.ladder import Ladder
 from bovrin.desk.kit.gesture import Gesture
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.surface import Surface

@@ -184,7 +184,7 @@ def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> Fl
         return np.asarray(step)
     size = np.sqrt(metric)
     curving, ways = np.linalg.eigh(hessian / np.outer(size, size))
-    return -(ways @ ((gradient / size) @ ways / np.maximum(np.abs(curving) + damping, 1.0))) / size
+    return np.asarray(-(ways @ ((gradient / size) @ ways / np.maximum(np.abs(curving) + damping, 1.0))) / size)
 
 
 def _restored(body: Body, targets: Floats, z: Floats) -> Floats:

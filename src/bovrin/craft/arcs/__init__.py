@@ -1,0 +1,1 @@
+"""The arcs that points go on: kept, pulled and made cleaner."""

@@ -1,0 +1,1 @@
+"""What comes between poses: breakdowns, charts, holds, overlap, snaps and bounces."""

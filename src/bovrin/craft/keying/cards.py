@@ -1,0 +1,51 @@
+"""What poses carry besides their keys: names, and how breakdowns were made. It goes with a pose when that is retimed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+
+from bovrin.craft.keying.keys import poses
+from bovrin.errors import BadMotion
+from bovrin.shot import Blend, Card, Shot
+from bovrin.shot.curve import SAME_FRAME
+
+
+def card_at(shot: Shot, figure: str, frame: float) -> Card:
+    """The card of the pose on a frame; a blank one when it carries nothing."""
+    return next((card for card in shot.cards(figure) if abs(card.frame - frame) < SAME_FRAME), Card(frame))
+
+
+def with_card(shot: Shot, figure: str, card: Card) -> Shot:
+    """A shot in which the pose on a frame carries this."""
+    return shot.with_cards(figure, [*(c for c in shot.cards(figure) if abs(c.frame - card.frame) >= SAME_FRAME), card])
+
+
+def name_pose(shot: Shot, figure: str, frame: float, name: str) -> Shot:
+    """Call the pose on a frame by a name; no words take the name away."""
+    if not (abs(poses(shot, figure).frames - frame) < SAME_FRAME).any():
+        raise BadMotion(f"there is no pose of '{figure}' on frame {frame:g} to name.", advice="Go to a pose first.")
+    return with_card(shot, figure, replace(card_at(shot, figure, frame), name=name.strip()))
+
+
+def moved_cards(shot: Shot, figure: str, where: Callable[[float], float]) -> Shot:
+    """All cards of a figure taken along: `where` says on which frame a pose lies now."""
+    return shot.with_cards(figure, [card.moved(where) for card in shot.cards(figure)])
+
+
+def carried_cards(shot: Shot, figure: str, moves: Mapping[float, float]) -> Shot:
+    """Cards taken along with keys (old frame: new frame) where the whole pose has gone from its old frame."""
+    there = set(poses(shot, figure).frames.tolist())
+    gone = {old: new for old, new in moves.items() if new in there and (old not in there or old in moves.values())}
+    return moved_cards(shot, figure, lambda frame: gone.get(frame, frame)) if gone else shot
+
+
+def copied_cards(shot: Shot, figure: str, moves: Mapping[float, float]) -> Shot:
+    """Names given to copies (old frame: new frame) as well."""
+    made = [Card(moves[c.frame], c.name) for c in shot.cards(figure) if c.frame in moves and c.name]
+    return shot.with_cards(figure, [*shot.cards(figure), *made])
+
+
+def remember_blend(shot: Shot, figure: str, frame: float, blend: Blend | None) -> Shot:
+    """Keep how the breakdown on a frame was made."""
+    return with_card(shot, figure, replace(card_at(shot, figure, frame), blend=blend))

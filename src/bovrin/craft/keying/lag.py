@@ -1,0 +1,188 @@
+"""Which keys belong to which pose. One rule for all tools: cards, retiming, holding, copying, breakdowns, charts, mirrors.
+
+The poses of a figure are the frames that most of it shares. A key on such a frame belongs to that pose. A channel that has no
+key there, or only an in-between, may come to the pose late: then the first of its keys after the pose, and before the next
+one, belongs to it. It may also come early: then a key that is nobody's yet and stands before the pose belongs to it. A channel
+that came so many frames late to the pose before is taken to come as late again, be the next pose nearer than that, and even if
+other keys are put on poses in between. What
+belongs to no pose (a part keyed by itself, in-betweens) stands for itself. So the lag of a part is not stored: it is the
+distance of its keys from their poses, made by sliding, by hand or by any tool, and every tool keeps it.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bovrin.caching import cached_by_identity
+from bovrin.craft.keying.keys import Poses, poses_of, whole_poses_of
+from bovrin.motion.evaluate import compiled_set, evaluate
+from bovrin.shot import CurveSet, KeyRole, Rig
+from bovrin.shot.curve import SAME_FRAME
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+
+NOBODY = -1
+
+
+class Belonging(NamedTuple):
+    """The poses of a figure and, for every channel, the pose that each of its keys belongs to, -1 for none."""
+
+    poses: Poses
+    owners: tuple[Ints, ...]
+
+
+class Keying(NamedTuple):
+    """Which channels have their keys alike, as most have: the kind of each (C,), and one channel of each kind."""
+
+    kinds: Ints
+    examples: tuple[int, ...]
+
+
+@cached_by_identity(64)
+def _keying(curves: CurveSet) -> Keying:
+    known: dict[tuple[bytes, bytes], int] = {}
+    keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
+    kinds = np.array([known.setdefault(key, len(known)) for key in keys], np.intp)
+    return Keying(kinds, tuple(np.unique(kinds, return_index=True)[1].tolist()))
+
+
+@cached_by_identity(64)
+def belonging(curves: CurveSet) -> Belonging:
+    """Which key belongs to which pose."""
+    poses, (kinds, examples) = whole_poses_of(curves), _keying(curves)
+    alike = [_owners(c.frames, c.role != KeyRole.IN_BETWEEN, poses.frames) for c in (curves[i] for i in examples)]
+    return Belonging(poses, tuple(alike[kind] for kind in kinds))
+
+
+def _owners(frames: Floats, posed: Bools, poses: Floats) -> Ints:
+    owner = np.full(len(frames), NOBODY)
+    if not len(frames) or not len(poses):
+        return owner
+    at = np.clip(np.searchsorted(poses, frames - SAME_FRAME), 0, len(poses) - 1)
+    on_pose = np.abs(poses[at] - frames) <= SAME_FRAME
+    if on_pose[posed].all():
+        owner[on_pose] = at[on_pose]
+        return owner
+    keys = np.flatnonzero(posed)
+    owner[keys] = _in_turn(frames[keys], poses, set(at[posed & on_pose].tolist()))
+    touched_up = on_pose & ~posed
+    owner[touched_up] = at[touched_up]
+    return owner
+
+
+def _in_turn(frames: Floats, poses: Floats, met: set[int]) -> Ints:
+    """The pose of each key (K,) of a channel that comes late to some; whose one is depends on whose the one before was.
+
+    met: the poses on which one of the keys lies.
+    """
+    owner = np.full(len(frames), NOBODY)
+    free = np.ones(len(poses), bool)
+    lag = habit = 0.0
+    for key, frame in enumerate(frames.tolist()):
+        same = [pose for late in (lag, habit, 0.0) if (pose := _pose_on(poses, frame - late)) >= 0]
+        after = int(np.searchsorted(poses, frame))
+        near = [] if same else [after - 1, *({after} - met)]
+        pose = next((p for p in (*same, *near) if 0 <= p < len(poses) and free[p]), NOBODY)
+        if pose != NOBODY:
+            owner[key], free[pose], lag = pose, False, frame - float(poses[pose])
+            habit = lag if abs(lag) > SAME_FRAME else habit
+    return owner
+
+
+def _pose_on(poses: Floats, frame: float) -> int:
+    """Which pose lies on a frame, or -1."""
+    at = int(np.searchsorted(poses, frame - SAME_FRAME))
+    return at if at < len(poses) and poses[at] <= frame + SAME_FRAME else -1
+
+
+@cached_by_identity(64)
+def card_poses_of(curves: CurveSet) -> Poses:
+    """The poses that get a card: those most of the figure shares, and keys of parts that belong to none of them."""
+    found, (whole, owners) = poses_of(curves), belonging(curves)
+    alone = [
+        curve.frames[(own == NOBODY) & (curve.role != KeyRole.IN_BETWEEN)]
+        for curve, own in zip(curves.curves, owners, strict=True)
+        if (own == NOBODY).any()
+    ]
+    frames = np.unique(np.concatenate([whole.frames, *alone]))
+    kept = np.isin(found.frames, frames)
+    return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
+
+
+def pose_keys(curves: CurveSet, frame: float) -> dict[int, Floats]:
+    """The keys of the pose on a frame by channel index, those that come late or early too; where most of the figure shares
+    no pose, just the keys there."""
+    alike = _keys_of_kinds(curves, frame)
+    return {i: alike[kind] for i, kind in enumerate(_keying(curves).kinds.tolist()) if len(alike[kind])}
+
+
+def _keys_of_kinds(curves: CurveSet, frame: float) -> list[Floats]:
+    """The keys of the pose on a frame for each kind of keying."""
+    (poses, owners), examples = belonging(curves), _keying(curves).examples
+    number = np.flatnonzero(np.abs(poses.frames - frame) <= SAME_FRAME)
+    if len(number):
+        return [curves[i].frames[owners[i] == number[0]] for i in examples]
+    return [own[np.abs(own - frame) <= SAME_FRAME] for own in (curves[i].frames for i in examples)]
+
+
+def key_of_pose(frames: Floats, pose: float) -> float:
+    """The key of a pose among a channel's keys that belong to it (N,): a late one, if an in-between lies on the pose too."""
+    return float(frames[np.abs(frames - pose).argmax()])
+
+
+def lags_at(curves: CurveSet, frame: float) -> Floats:
+    """How many frames late each channel comes to the pose on a frame (C,); 0 where it comes with it, or has no key of it."""
+    alike = [key_of_pose(own, frame) - frame if len(own) else 0.0 for own in _keys_of_kinds(curves, frame)]
+    lags = np.array(alike)[_keying(curves).kinds] if alike else np.zeros(0)
+    lags[np.abs(lags) <= SAME_FRAME] = 0.0
+    return lags
+
+
+def lags_there(curves: CurveSet, frame: float) -> Floats:
+    """How late each channel comes (C,) to the pose on a frame, or to one that would be put there between two others."""
+    poses = belonging(curves).poses
+    if len(poses) and (np.abs(poses.frames - frame) <= SAME_FRAME).any():
+        return lags_at(curves, frame)
+    before, after = poses.before(frame), poses.after(frame)
+    if before is None or after is None:
+        return np.zeros(len(curves))
+    return lags_between(curves, before, after, frame)
+
+
+def later_keys(curves: CurveSet, channel: int, frame: float) -> Bools:
+    """Which keys of a channel (N,) come after a frame: those of later poses, and loose ones after all that belongs before."""
+    poses, owners = belonging(curves)
+    frames, own = curves[channel].frames, owners[channel]
+    of_pose = np.where(own == NOBODY, frames, poses.frames[own]) if len(poses) else frames
+    mine = frames[(own != NOBODY) & (of_pose <= frame + SAME_FRAME)]
+    over = max(frame, float(mine.max(initial=frame)))
+    return np.where(own == NOBODY, frames > over + SAME_FRAME, of_pose > frame + SAME_FRAME)
+
+
+def lags_between(curves: CurveSet, before: float, after: float, frame: float) -> Floats:
+    """How late each channel comes (C,) to what is put between two poses: as late as to them, in whole frames where they
+    differ, and never beyond its own keys of both."""
+    first, last = lags_at(curves, before), lags_at(curves, after)
+    share = (frame - before) / (after - before)
+    lags = np.where(first == last, first, np.round(first + (last - first) * share))
+    room = before + first + 1.0, np.maximum(after + last - 1.0, before + first + 1.0)
+    return np.where((first == 0.0) & (last == 0.0), 0.0, np.clip(frame + lags, *room) - frame)
+
+
+def values_with_lags(curves: CurveSet, rig: Rig, frames: Floats, lags: Floats) -> Floats:
+    """Channel values (F, C) on frames (F,) as each channel has them that much later (F, C) or (C,)."""
+    wanted = np.broadcast_to(frames[:, None] + lags, (len(frames), len(curves)))
+    if not np.any(lags):
+        return evaluate(compiled_set(curves, rig), frames)
+    every, place = np.unique(wanted, return_inverse=True)
+    return np.asarray(evaluate(compiled_set(curves, rig), every)[place.reshape(wanted.shape), np.arange(len(curves))])
+
+
+def values_of_pose(curves: CurveSet, rig: Rig, frame: float) -> Floats:
+    """The pose on a frame (C,), each channel as it is when it has come to it."""
+    return np.asarray(values_with_lags(curves, rig, np.array([frame]), lags_at(curves, frame))[0])
