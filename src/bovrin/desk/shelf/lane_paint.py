@@ -13,7 +13,7 @@ from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.card_pictures import CardPictures
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.shelf import Place
-from bovrin.shot import Laid
+from bovrin.shot import Laid, Lane
 
 LANE, GAP = 40.0, 3.0
 PICTURE = (28.0, 30.0)
@@ -52,7 +52,7 @@ class LanePainter:
         for number, lane in enumerate(lanes):
             painter.setOpacity(0.35 if lane.muted else 1.0)
             for index, laid in enumerate(lane.laid):
-                self._paint_laid(painter, number, index, laid)
+                self._paint_laid(painter, Place(number, index), laid, self._alone(lane, index))
             for before, after in zip(lane.laid, lane.laid[1:], strict=False):
                 self._paint_fade(painter, number, before, after)
             painter.setOpacity(1.0)
@@ -75,19 +75,29 @@ class LanePainter:
         painter.setFont(text_font(SIZE_SMALL))
         painter.drawText(self.rows.ear(lane), LEFT, "silent" if muted else "heard")
 
-    def _paint_laid(self, painter: QPainter, lane: int, index: int, laid: Laid) -> None:
-        box, chosen = self.rows.box(lane, laid), self.rows.session.shelf.place == Place(lane, index)
+    def _alone(self, lane: Lane, index: int) -> tuple[float, float]:
+        """Where a clip begins and ends that is in no fade, in pixels: there its words and pictures are."""
+        laid, x = lane.laid[index], self.rows.scale.x
+        begin = max([laid.at, *(one.end for one in lane.laid[:index])])
+        end = min([laid.end, *(one.at for one in lane.laid[index + 1 :])])
+        if x(end) - x(begin) < PICTURE[0]:
+            return x(laid.at), x(laid.end)
+        return x(begin), x(end)
+
+    def _paint_laid(self, painter: QPainter, place: Place, laid: Laid, alone: tuple[float, float]) -> None:
+        box, chosen = self.rows.box(place.lane, laid), self.rows.session.shelf.place == place
         role = ROLES[sorted({c.name for c in self.rows.session.shown.clips}).index(laid.clip) % len(ROLES)]
         painter.setPen(QPen(Look.colour("ink" if chosen else role), 2.0 if chosen else 1.0))
         painter.setBrush(Look.colour(role, 0.28 if laid.how == "over" else 0.12))
         painter.drawRoundedRect(box, 7, 7)
         painter.save()
         painter.setClipRect(box.intersected(QRectF(GUTTER, 0, self.rows.width() - GUTTER, self.rows.height())))
-        self._paint_film(painter, lane, laid, box)
+        if not place.lane:
+            self._paint_film(painter, box, *alone)
         self._paint_rounds(painter, laid, box, role)
         painter.setPen(Look.colour("ink"))
         painter.setFont(text_font(SIZE_SMALL + 1, bold=True))
-        left = max(box.left(), GUTTER) + 8
+        left = max(alone[0], GUTTER) + 8
         painter.drawText(QRectF(left, box.top() + 1, box.right() - left, 15), LEFT, laid.clip)
         painter.setFont(number_font(SIZE_SMALL - 1))
         painter.setPen(Look.colour("muted"))
@@ -106,11 +116,11 @@ class LanePainter:
             x = self.rows.scale.x(laid.at + n * span)
             painter.drawLine(QPointF(x, box.top() + 2), QPointF(x, box.bottom() - 2))
 
-    def _paint_film(self, painter: QPainter, lane: int, laid: Laid, box: QRectF) -> None:
-        """What the figure does, a picture every so often; of the lowest lane."""
-        if lane or self.rows.session.document.previewing or box.width() < STEP:
+    def _paint_film(self, painter: QPainter, box: QRectF, begin: float, end: float) -> None:
+        """What the figure does, a picture every so often."""
+        if self.rows.session.document.previewing or box.width() < STEP:
             return
-        xs = np.arange(box.left() + 74, box.right() - PICTURE[0], STEP)
+        xs = np.arange(begin + 74, end - PICTURE[0], STEP)
         xs = xs[(xs > GUTTER) & (xs < self.rows.width())]
         frames = np.round([self.rows.scale.frame(x + PICTURE[0] / 2) for x in xs])
         made: list[QImage | None] = self.rows.pictures.pictures(frames) if len(frames) else []
