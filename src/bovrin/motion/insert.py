@@ -50,7 +50,8 @@ def inserted(curve: Curve, frame: float, default: float = 0.0, role: KeyRole = K
 
 def _held(curve: Curve, at: int, frame: float, default: float, role: KeyRole) -> Curve:
     """Where the curve stands still: nothing to cut, the new key holds what is held."""
-    value = float(curve_values(curve, [frame], default)[0])
+    holds = len(curve) and not curve.runs_on
+    value = float(curve.values[max(at, 0)] if holds else curve_values(curve, [frame], default)[0])
     if at >= 0 and at + 1 < len(curve):
         return curve.with_key(Key(frame, value, HandleKind.FLAT, HandleKind.STEPPED, role=role))
     stepped = len(curve) and curve.out_kind[max(at, 0)] == HandleKind.STEPPED

@@ -20,6 +20,7 @@ from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted
 from bovrin.shot import Clip, Contacts, Curve, CurveSet, EndKind, HandleKind, Rig, Shot, Stretch
+from bovrin.shot.checks import check_range
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -61,7 +62,8 @@ def clip_of(
     words = name.strip()
     if not words:
         raise BadMotion("a clip needs a name.")
-    if not (np.isfinite([start, end]).all() and end - start >= SHORTEST):
+    check_range("the clip", start, end)
+    if end - start < SHORTEST:
         raise BadMotion(f"a clip from {start:g} to {end:g} is too short.", advice="Give it two frames or more.")
     made = clips_to_keys(shot, figure) if shot.lanes(figure) else shot
     rig = made.figure(figure).rig

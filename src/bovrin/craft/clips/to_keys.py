@@ -16,6 +16,7 @@ from bovrin.figure.layers import beneath, layers_of, on_top
 from bovrin.measure.gait.contacts import contacts
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Stretch, Unit
+from bovrin.shot.checks import check_range
 from bovrin.shot.curve import NO_KEYS, columns_like
 
 Floats = NDArray[np.float64]
@@ -44,6 +45,7 @@ def clips_to_keys(
         raise BadMotion(f"the range ends ({high:g}) before it begins ({low:g}).")
     if layers is None:
         return shot.with_lanes(figure, []) if whole else shot
+    check_range("what is turned into keys", np.floor(low), np.ceil(high))
     rig = shot.figure(figure).rig
     frames = np.union1d(np.arange(np.ceil(low), np.floor(high) + 1), [low, high])
     fine = frames if every_frame else np.union1d(frames, frames[:-1] + np.diff(frames) / 2)

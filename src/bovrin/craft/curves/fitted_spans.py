@@ -9,6 +9,7 @@ from bovrin.craft.curves.filling import with_roles
 from bovrin.craft.curves.spline_fit import fewest_keys, with_span
 from bovrin.motion.insert import inserted
 from bovrin.shot import CurveSet, Rig, Unit
+from bovrin.shot.curve import GRID
 
 Floats = NDArray[np.float64]
 
@@ -32,7 +33,7 @@ def fitted(
     Their keys on those frames keep their place and what they are; others in the span go. may (F,): frames that may get a key.
     goes_round: the frames are those of a loop.
     """
-    found = {}
+    found, frames = {}, np.round(frames * GRID) / GRID
     allowed = np.ones(len(frames), bool) if may is None else may
     for i in channels:
         room = np.full((len(frames), 1), TOLERANCES[rig.channels[i].unit] * share)

@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg import solve, solveh_banded
 
 from bovrin.craft.keying.exact_keys import EASED
 from bovrin.craft.keying.keys import merged
@@ -16,6 +17,11 @@ from bovrin.shot import Curve, HandleKind, Key, KeyRole
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
+
+LONG = 240
+"""Frames looked at of which each gets a key at once where they are off."""
+LEAST_PULL, SHARE_OF_PULL = 1e-10, 1e-12
+"""How much the slopes that frames beside a key say count, for those that nothing else tells; also as a share of what counts most."""
 
 
 def fewest_keys(
@@ -35,20 +41,31 @@ def fewest_keys(
     while True:
         slopes = best_slopes(frames, target, keyed, goes_round=goes_round)
         off = (np.abs(through_keys(frames, target, slopes, keyed) - target) / tolerance).max(1, initial=0.0)
-        more = [_farthest_off(off, whole, i, j) for i, j in pairwise(np.flatnonzero(keyed).tolist())]
-        found = [at for at in more if at is not None]
+        at = np.flatnonzero(keyed)
+        apart = np.flatnonzero(np.maximum.reduceat(off, at[:-1]) > 1.0)
+        found = [
+            one
+            for k in apart
+            for i, j in _stretches(int(at[k]), int(at[k + 1]))
+            for one in _farthest_off(off, whole, i, j)
+        ]
         if not found:
             return keyed, slopes
         keyed[found] = True
 
 
-def _farthest_off(off: Floats, whole: NDArray[np.bool_], i: int, j: int) -> int | None:
+def _stretches(i: int, j: int) -> list[tuple[int, int]]:
+    """A stretch between two keys, in pieces if it is long: one key at a time in the whole of it would go on for ever."""
+    return list(pairwise(np.linspace(i, j, max((j - i) // LONG, 1) + 1).astype(int).tolist()))
+
+
+def _farthest_off(off: Floats, whole: NDArray[np.bool_], i: int, j: int) -> list[int]:
     """Where a key is needed between two: nearest to where the curve is farthest off, if it is off."""
     inner = np.arange(i + 1, j)
     allowed = inner[whole[inner]]
     if not len(allowed) or off[inner].max() <= 1.0:
-        return None
-    return int(allowed[np.abs(allowed - inner[off[inner].argmax()]).argmin()])
+        return []
+    return [int(allowed[np.abs(allowed - inner[off[inner].argmax()]).argmin()])]
 
 
 def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_], *, goes_round: bool = False) -> Floats:
@@ -56,42 +73,58 @@ def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_], *, goe
 
     Of a loop the first and the last are one.
     """
-    at = np.flatnonzero(keyed)
-    matrix = np.zeros((len(frames), len(at)))
-    rest = target.copy()
-    for k, (i, j) in enumerate(pairwise(at)):
-        rows = np.arange(i, j + 1)
-        span = frames[j] - frames[i]
-        basis = hermite_basis((frames[rows] - frames[i]) / span)
-        rest[rows] = target[rows] - basis.start[:, None] * target[i] - basis.end[:, None] * target[j]
-        matrix[rows, k] = span * basis.start_slope
-        matrix[rows, k + 1] = span * basis.end_slope
+    at, inner = np.flatnonzero(keyed), np.flatnonzero(~keyed)
     near = np.gradient(target, frames, axis=0)[at]
     if goes_round:
         span = frames[1] - frames[0] + frames[-1] - frames[-2]
         near[[0, -1]] = (target[1] - target[0] + target[-1] - target[-2]) / span
-        matrix[:, 0] += matrix[:, -1]
-        matrix[:, -1] = 0.0
-    if keyed.all():
+    if not len(inner):
         return near
-    inner = ~keyed
-    # where keys lie so close that frames do not tell their slopes, those are the nearest to what the frames beside them say
-    left = rest[inner] - matrix[inner] @ near
-    slopes = near + np.linalg.lstsq(matrix[inner], left, rcond=None)[0]
-    if goes_round:
-        slopes[-1] = slopes[0]
-    return slopes
+    before = np.searchsorted(at, inner) - 1
+    start, end = at[before], at[before + 1]
+    span = frames[end] - frames[start]
+    basis = hermite_basis((frames[inner] - frames[start]) / span)
+    leaves, comes = (span * basis.start_slope)[:, None], (span * basis.end_slope)[:, None]
+    left = target[inner] - basis.start[:, None] * target[start] - basis.end[:, None] * target[end]
+    left -= leaves * near[before] + comes * near[before + 1]
+    # the normal equations: every slope meets those beside it alone; one that no frame tells is what the frames beside its key say
+    own, beside, pull = np.full(len(at), LEAST_PULL), np.zeros(len(at)), np.zeros((len(at), target.shape[1]))
+    np.add.at(own, before, leaves[:, 0] ** 2)
+    np.add.at(own, before + 1, comes[:, 0] ** 2)
+    own += SHARE_OF_PULL * own.max()
+    np.add.at(beside, before + 1, leaves[:, 0] * comes[:, 0])
+    np.add.at(pull, before, leaves * left)
+    np.add.at(pull, before + 1, comes * left)
+    return near + (_solved_round if goes_round else _solved)(own, beside, pull)
+
+
+def _solved(own: Floats, beside: Floats, pull: Floats) -> Floats:
+    """Solves equations (K, n) with `own` on the diagonal and `beside`, from the second on, next to it."""
+    return np.asarray(solveh_banded(np.stack([beside, own]), pull, check_finite=False))
+
+
+def _solved_round(own: Floats, beside: Floats, pull: Floats) -> Floats:
+    """The same where the last unknown is the first."""
+    count = len(own) - 1
+    rows = np.arange(count)
+    matrix = np.diag(own[:-1])
+    for row, column in ((rows, (rows + 1) % count), ((rows + 1) % count, rows)):
+        np.add.at(matrix, (row, column), beside[1:])
+    matrix[0, 0] += own[-1]
+    folded = pull[:-1].copy()
+    folded[0] += pull[-1]
+    found = solve(matrix, folded, assume_a="pos", check_finite=False)
+    return np.concatenate([found, found[:1]])
 
 
 def through_keys(frames: Floats, target: Floats, slopes: Floats, keyed: NDArray[np.bool_]) -> Floats:
     """The cubics through the keyed frames' targets with these slopes, on all frames (F, n)."""
-    at = np.flatnonzero(keyed)
-    result = target.copy()
-    for k, (i, j) in enumerate(pairwise(at)):
-        rows = np.arange(i, j + 1)
-        span = frames[j] - frames[i]
-        t = ((frames[rows] - frames[i]) / span)[:, None]
-        result[rows] = hermite(t, target[i], span * slopes[k], target[j], span * slopes[k + 1])
+    at, inner, result = np.flatnonzero(keyed), np.flatnonzero(~keyed), target.copy()
+    before = np.searchsorted(at, inner) - 1
+    start, end = at[before], at[before + 1]
+    span = (frames[end] - frames[start])[:, None]
+    t = (frames[inner] - frames[start])[:, None] / span
+    result[inner] = hermite(t, target[start], span * slopes[before], target[end], span * slopes[before + 1])
     return result
 
 

@@ -62,6 +62,7 @@ def retimed_contact(shot: Shot, figure: str, foot: str, old: Stretch, new: Stret
         raise BadMotion(f"{foot} is not down from {old[0]:g} to {old[1]:g}.")
     low, high = _room(spans, old, cycle, shot)
     start = min(max(new[0], low), high - LEAST)
+    high = high if cycle is None else min(high, start + cycle.length - LEAST)
     end = min(max(new[1], start + LEAST), high)
     if (start, end) == old:
         return shot

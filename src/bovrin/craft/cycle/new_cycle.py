@@ -34,6 +34,7 @@ from bovrin.shot import (
     Shot,
     Stretch,
 )
+from bovrin.shot.checks import check_range
 
 Floats = NDArray[np.float64]
 
@@ -58,7 +59,9 @@ def new_cycle(
     feet = in_table_order(footholds(rig))
     plan = gait_for(feet, gait)
     _check(frames, stride)
-    first = float(round(shot.first if start is None else start))
+    begin = shot.first if start is None else start
+    check_range("the cycle", begin, begin + frames)
+    first = float(round(begin))
     plan = _on_whole_frames(plan, frames)
     base = _base(shot, figure, first)
     poses = _poses(first, frames)

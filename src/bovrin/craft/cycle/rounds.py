@@ -24,6 +24,7 @@ from bovrin.shot import (
     Rig,
     Shot,
 )
+from bovrin.shot.checks import check_range
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -42,6 +43,7 @@ def close_loop(shot: Shot, figure: str, start: float, end: float) -> Shot:
 
     Where nothing is keyed outside the loop, curves go round from then on, and it is the figure's cycle.
     """
+    check_range("the loop", start, end)
     if end - start < FEWEST:
         raise BadMotion(f"a loop from {start:g} to {end:g} is too short.", advice=f"Give it {FEWEST} frames or more.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)

@@ -176,6 +176,8 @@ def body_travel(shot: Shot, figure: str, frames: Floats) -> Floats:
     """How far a figure must go by each frame (F, 3), metres, so that its feet stay where they are down; in the air it goes on as
     before and after. BadMotion where no foot is ever down."""
     feet = footing(shot, figure, frames)
+    if not feet.feet:
+        raise BadMotion(f"'{figure}' has no feet that tell its travel.", advice="Choose a figure that walks.")
     down = _rows_down(shot, figure, frames, [foot.name for foot in feet.feet])
     both = down[:, :-1] & down[:, 1:]
     if not both.any():

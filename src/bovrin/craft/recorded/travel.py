@@ -21,6 +21,7 @@ from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.motion.rotations import about
 from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, HandleKind, Key, Rig, Shot, Unit
+from bovrin.shot.checks import check_range
 from bovrin.shot.curve import columns_like, recorded_columns
 
 Floats = NDArray[np.float64]
@@ -121,6 +122,7 @@ def _frames(rig: Rig, curves: CurveSet, who: _Travel) -> tuple[Floats, Columns |
     if not own:
         return np.empty(0), None
     keys = np.unique(np.concatenate([curve.frames for curve in own]))
+    check_range("its motion", float(np.floor(keys[0])), float(np.ceil(keys[-1])))
     if all((curve.out_kind[:-1] == HandleKind.STEPPED).all() for curve in own):
         return keys, _held
     hips = max((curves[c].frames for c in columns(rig, who.hips, "translate")), key=len)
