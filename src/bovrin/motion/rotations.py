@@ -343,11 +343,11 @@ def unrolled(q: Floats) -> Floats:
 
 
 def shortest(a: Floats, b: Floats) -> Floats:
-    """The smallest turn (3, 3) that brings unit vector a to unit vector b, each (3,)."""
+    """The smallest turn (3, 3) that brings unit vector a to unit vector b, each (3,); none where one of them is 0."""
     axis = np.cross(a, b)
     size = float(np.linalg.norm(axis))
     if size < 1e-12:
-        if float(a @ b) > 0:
+        if float(a @ b) >= 0:
             return np.eye(3)
         axis, size = np.cross(a, np.eye(3)[int(np.abs(a).argmin())]), 0.0
         return about(axis / np.linalg.norm(axis), np.asarray(np.pi))

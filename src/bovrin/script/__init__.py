@@ -7,6 +7,8 @@ BovrinErrors.
 
 from __future__ import annotations
 
+import inspect
+
 from bovrin.script.basics import (
     breakdown,
     channels,
@@ -38,6 +40,7 @@ from bovrin.script.blocking import (
     set_chart,
     slide,
 )
+from bovrin.script.border import checked
 from bovrin.script.cast import (
     add_figure,
     bring,
@@ -240,3 +243,7 @@ __all__ = [
     "use_take",
     "values",
 ]
+
+for _name in __all__:
+    if inspect.isfunction(globals()[_name]):
+        globals()[_name] = checked(globals()[_name])

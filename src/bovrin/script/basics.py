@@ -73,18 +73,12 @@ def channels(shot: Shot, figure: str, part: str | None = None) -> list[str]:
 def values(shot: Shot, figure: str, frame: float) -> dict[str, float]:
     """What the curves say at a frame: metres and degrees."""
     rig = shot.figure(figure).rig
-    now = channel_values(shot.curves(figure), rig, [finite(frame, "frame")])[0]
+    now = channel_values(shot.curves(figure), rig, [frame])[0]
     return {name: float(v) * factor_of(rig, i) for i, (name, v) in enumerate(zip(rig.channel_names, now, strict=True))}
 
 
 def factor_of(rig: Rig, channel: int) -> float:
     return 180 / math.pi if rig.channels[channel].unit is Unit.ANGLE else 1.0
-
-
-def finite(number: float, what: str) -> float:
-    if not math.isfinite(number):
-        raise BadMotion(f"the {what} is not a finite number.")
-    return float(number)
 
 
 def keys(shot: Shot, figure: str, channel: str) -> list[float]:
@@ -96,20 +90,20 @@ def set_values(shot: Shot, figure: str, frame: float, values: Mapping[str, float
     """Key these channels at a frame: metres and degrees."""
     rig = shot.figure(figure).rig
     indexed = {rig.channel(name): value for name, value in values.items()}
-    plain = {i: finite(value, "value") / factor_of(rig, i) for i, value in indexed.items()}
+    plain = {i: value / factor_of(rig, i) for i, value in indexed.items()}
     style = _keys.local_style(shot, figure, frame, KeyRole.KEY_POSE)
-    return _keys.set_channels(shot, figure, finite(frame, "frame"), plain, style)
+    return _keys.set_channels(shot, figure, frame, plain, style)
 
 
 def key_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Shot:
     """Key what is there, for the whole figure or some parts."""
-    return _pose_keys.key_pose(shot, figure, finite(frame, "frame"), parts)
+    return _pose_keys.key_pose(shot, figure, frame, parts)
 
 
 def breakdown(shot: Shot, figure: str, frame: float, favour: float, parts: Mapping[str, float] | None = None) -> Shot:
     """Put a breakdown between the poses around a frame. favour 0..1 and beyond; parts: {part: favour}."""
-    own: dict[PartOrControl, float] = {name: finite(value, "favour") for name, value in (parts or {}).items()}
-    return _breakdown.breakdown(shot, figure, finite(frame, "frame"), finite(favour, "favour"), own)
+    own: dict[PartOrControl, float] = {name: float(value) for name, value in (parts or {}).items()}
+    return _breakdown.breakdown(shot, figure, frame, favour, own)
 
 
 def stepped(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
@@ -134,7 +128,6 @@ def lengthen(
 
     for_all: the whole cast, the markers and the range's end move along too.
     """
-    frame, frames = finite(frame, "frame"), finite(frames, "number of frames")
     if not for_all:
         return _timing.lengthen(shot, figure, frame, frames, parts)
     if parts is not None:
@@ -148,7 +141,7 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float, for_all: bool = 
     for_all: what lies on its frame goes along in the whole cast, and markers.
     """
     move = _whole_cast.move_pose_for_all if for_all else _timing.move_pose
-    return move(shot, figure, finite(frame, "frame"), finite(to, "frame"))
+    return move(shot, figure, frame, to)
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:
@@ -178,7 +171,7 @@ def picture(
 ) -> NDArray[np.uint8]:
     """The shot at a frame (H, W, 4); view: a name ("three-quarter", "front", "side", "top") or a View. drawings: with what is
     drawn on the stage there."""
-    at, seen = finite(frame, "frame"), named_view(view) if isinstance(view, str) else view
-    pixels = shot_picture(shot, at, seen, size)
-    drawing = drawing_at(shot, at) if drawings else None
-    return pixels if drawing is None else with_drawing(pixels, shot, drawing, at, seen)
+    seen = named_view(view) if isinstance(view, str) else view
+    pixels = shot_picture(shot, frame, seen, size)
+    drawing = drawing_at(shot, frame) if drawings else None
+    return pixels if drawing is None else with_drawing(pixels, shot, drawing, frame, seen)

@@ -20,7 +20,6 @@ from bovrin.measure.gait import contacts as _contacts
 from bovrin.measure.gait import slide as _slide
 from bovrin.measure.gait.stride import Stride
 from bovrin.measure.gait.stride import stride as _stride
-from bovrin.script.basics import finite
 from bovrin.shot import Pose, Ruler, Shot, Stretch
 
 
@@ -36,8 +35,7 @@ def set_contacts(shot: Shot, figure: str, foot: str, spans: Iterable[Stretch] | 
 
 def retime_contact(shot: Shot, figure: str, foot: str, old: Stretch, new: Stretch) -> Shot:
     """A foot is down from new[0] to new[1] instead of old: its motion is timed anew, and it is planted."""
-    start, end = (finite(frame, "frame") for frame in new)
-    return _footfalls.retimed_contact(shot, figure, foot, old, (start, end))
+    return _footfalls.retimed_contact(shot, figure, foot, old, new)
 
 
 def plant(shot: Shot, figure: str, feet: Iterable[str] | None = None, blend: float = _plant.BLEND) -> Shot:

@@ -25,7 +25,6 @@ from bovrin.measure import arcs
 from bovrin.measure import proof as _proof
 from bovrin.measure.arcs import Arc
 from bovrin.measure.proof import Note
-from bovrin.script.basics import finite
 from bovrin.shot import GROUND, PENCILS, KeyRole, Shot, Spot, Stroke, Unit
 
 Point = str | tuple[str, Sequence[float]]
@@ -44,19 +43,19 @@ def drag_arc(shot: Shot, figure: str, point: Point, frame: float, to: ArrayLike,
     a "breakdown". What moves is its own limb or joint."""
     if how not in (arc_pull.POSE, arc_pull.HANDLES, arc_pull.BREAKDOWN):
         raise BadMotion(f"an arc cannot be dragged by '{how}'.", advice="Say pose, handles or breakdown.")
-    spot, at = _spot(shot, figure, point), finite(frame, "frame")
+    spot = _spot(shot, figure, point)
     place = np.asarray(to, float)
     if place.shape != (3,) or not np.isfinite(place).all():
         raise BadMotion("a place is three finite numbers, metres.")
-    pull = arc_pull.PointPull(stance(shot, figure, at), shot.figure(figure).rig.joint(spot.joint), np.array(spot.at))
+    pull = arc_pull.PointPull(stance(shot, figure, frame), shot.figure(figure).rig.joint(spot.joint), np.array(spot.at))
     style = KeyStyle(EASED, KeyRole.KEY_POSE)
-    return arc_pull.pulled(shot, figure, at, pull.to(place), how, Scope.TOUCHED, style)
+    return arc_pull.pulled(shot, figure, frame, pull.to(place), how, Scope.TOUCHED, style)
 
 
 def _spot(shot: Shot, figure: str, point: Point) -> Spot:
     joint, at = (point, (0.0, 0.0, 0.0)) if isinstance(point, str) else point
     shot.figure(figure).rig.joint(joint)
-    x, y, z = (finite(number, "place") for number in at)
+    x, y, z = map(float, at)
     return Spot(figure, joint, (x, y, z))
 
 
@@ -74,8 +73,7 @@ def shape(
     "fill in" "tremble" "shift" "default". settings: about, beats, seed, every. Tolerances are metres or degrees."""
     rig = shot.figure(figure).rig
     wanted = [rig.channel(name) for name in channels]
-    chosen = keys_on(shot.curves(figure), wanted, finite(start, "frame"), finite(end, "frame"))
-    by = finite(amount, "amount")
+    chosen = keys_on(shot.curves(figure), wanted, start, end)
     try:
         told = Settings(**settings)  # type: ignore[arg-type]
     except TypeError as error:
@@ -83,23 +81,23 @@ def shape(
             f"shapers take no such setting ({error}).", advice="Settings: about, beats, seed, every."
         ) from error
     if shaper != "thin out" or not chosen:
-        return shaped(shot, figure, chosen, shaper, by, told).shot
+        return shaped(shot, figure, chosen, shaper, amount, told).shot
     for unit, measure in ((Unit.ANGLE, 1.0), (Unit.LENGTH, 100.0), (Unit.AMOUNT, 100.0)):
         own = {i: frames for i, frames in chosen.items() if rig.channels[i].unit is unit}
-        shot = shaped(shot, figure, own, shaper, by * measure, told).shot if own else shot
+        shot = shaped(shot, figure, own, shaper, amount * measure, told).shot if own else shot
     return shot
 
 
 def on_an_arc(shot: Shot, figure: str, point: Point, start: float, end: float, bow: ArrayLike | None = None) -> Shot:
     """A point taken onto an arc between its poses from start to end. bow: how far the middle is pushed out, (3,) metres; None: as
     the poses around lead."""
-    return cleaner_arcs.on_an_arc(shot, _spot(shot, figure, point), finite(start, "frame"), finite(end, "frame"), bow)
+    return cleaner_arcs.on_an_arc(shot, _spot(shot, figure, point), start, end, bow)
 
 
 def mend_kinks(shot: Shot, figure: str, point: Point, start: float, end: float) -> Shot:
     """A point's path freed of kinks from start to end; poses stay."""
     spot = _spot(shot, figure, point)
-    return cleaner_arcs.mend_kinks(shot, spot, finite(start, "frame"), finite(end, "frame"))[0]
+    return cleaner_arcs.mend_kinks(shot, spot, start, end)[0]
 
 
 def overlap(
@@ -116,16 +114,14 @@ def overlap(
     """A chain of controls that come one after another: delay frames for each; drag, overshoot and settle are shares."""
     rig = shot.figure(figure).rig
     chain = [rig.control(name) for name in controls]
-    span = tuple(None if frame is None else finite(frame, "frame") for frame in (start, end))
-    shares = [finite(share, "share") for share in (drag, overshoot, settle)]
-    if shares[0] or shares[1]:
-        shot = trailed(shot, figure, chain, *shares, *span)
-    return delayed(shot, figure, chain, finite(delay, "delay"), *span)
+    if drag or overshoot:
+        shot = trailed(shot, figure, chain, drag, overshoot, settle, start, end)
+    return delayed(shot, figure, chain, delay, start, end)
 
 
 def break_up(shot: Shot, figure: str, frame: float) -> Shot:
     """Parts that all come to the pose on a frame at once come one after another, the body first."""
-    return broken_up(shot, figure, finite(frame, "frame"))
+    return broken_up(shot, figure, frame)
 
 
 def moving_hold(
@@ -138,9 +134,7 @@ def moving_hold(
     parts: Iterable[str] | None = None,
 ) -> Shot:
     """A held span drifts "on" the way it came, toward the "next" pose, or along (3,) metres; feet that are down stay."""
-    return _moving_hold(
-        shot, figure, finite(start, "frame"), finite(end, "frame"), finite(amount, "amount"), toward, parts
-    )
+    return _moving_hold(shot, figure, start, end, amount, toward, parts)
 
 
 def proof(shot: Shot, figure: str | None = None) -> list[Note]:
@@ -164,7 +158,10 @@ def draw(
 ) -> Shot:
     """A line on the stage from a frame on. points: (N, 2) shares of the picture from its top left, or (N, 3) metres: in the
     world, or in a joint's axes. pinned: None, "ground", or (figure, joint). width: thousandths of the picture's height."""
-    places = np.atleast_2d(np.asarray(points, float))
+    try:
+        places = np.atleast_2d(np.asarray(points, float))
+    except ValueError as error:
+        raise BadMotion("a line is points of two shares of the picture, or of three metres.") from error
     if pencil not in PENCILS:
         raise BadMotion(f"there is no pencil '{pencil}'.", advice=f"Pencils: {', '.join(PENCILS)}.")
     if places.ndim != 2 or places.shape[1] not in (2, 3):
@@ -178,8 +175,8 @@ def draw(
     if pin is not None and pin != GROUND:
         shot.figure(pin[0]).rig.joint(pin[1])
         pin = (str(pin[0]), str(pin[1]))
-    stroke = Stroke(places, np.full(len(places), finite(width, "width")), pencil, pin)
-    return drawn(shot, finite(frame, "frame"), stroke)
+    stroke = Stroke(places, np.full(len(places), width), pencil, pin)
+    return drawn(shot, frame, stroke)
 
 
 def leave(shot: Shot, note: Note) -> Shot:
@@ -189,37 +186,36 @@ def leave(shot: Shot, note: Note) -> Shot:
 
 def set_limit(shot: Shot, kind: str, limit: float | None) -> Shot:
     """The shot with a threshold of its own for a kind of note, in that kind's unit; None: the usual one."""
-    return proofing.with_limit(shot, kind, None if limit is None else finite(limit, "threshold"))
+    return proofing.with_limit(shot, kind, limit)
 
 
 def look_at(shot: Shot, figure: str, frame: float, at: Place, head: float = 0.3) -> Shot:
     """A figure looks at a place on a frame: (3,) metres, or (figure, joint). The head takes a share of the way, the eyes the rest
     as far as they turn, the lids go along."""
-    return gaze.look_at(shot, figure, finite(frame, "frame"), at, finite(head, "share"))
+    return gaze.look_at(shot, figure, frame, at, head)
 
 
 def hold_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
     """Eyes that stay on a place, (3,) metres or (figure, joint), from start to end, however the head moves."""
-    return gaze.held_gaze(shot, figure, finite(start, "frame"), finite(end, "frame"), at)
+    return gaze.held_gaze(shot, figure, start, end, at)
 
 
 def dart(shot: Shot, figure: str, frame: float, at: Place, frames: float = 2.0) -> Shot:
     """The eyes stay until a frame and are on a place so many frames later."""
-    return gaze.dart(shot, figure, finite(frame, "frame"), at, finite(frames, "number of frames"))
+    return gaze.dart(shot, figure, frame, at, frames)
 
 
 def blink(shot: Shot, figure: str, frame: float) -> Shot:
     """The lids close and open again in five frames from a frame on."""
-    return gaze.blink(shot, figure, finite(frame, "frame"))
+    return gaze.blink(shot, figure, frame)
 
 
 def set_gaze(shot: Shot, figure: str, frame: float, at: Place, look: float = 1.0, head: float | None = None) -> Shot:
     """The gaze of a figure keyed on a frame: at a place, (3,) metres or (figure, joint), how much it is looked at, 0 to 1, and
     the head's share of the way. While it is looked at both eyes stay on it, within what they turn, however the head moves."""
-    share = None if head is None else finite(head, "share")
-    return gaze.set_gaze(shot, figure, finite(frame, "frame"), at, finite(look, "share"), share)
+    return gaze.set_gaze(shot, figure, frame, at, look, head)
 
 
 def follow_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
     """The gaze kept on a place that moves, such as (figure, joint), from start to end, by as few keys as will do."""
-    return gaze.followed_gaze(shot, figure, finite(start, "frame"), finite(end, "frame"), at)
+    return gaze.followed_gaze(shot, figure, start, end, at)

@@ -20,7 +20,7 @@ from bovrin.craft.pose.joint_placing import place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.formats import pose_book as _pose_book
-from bovrin.script.basics import PathLike, finite
+from bovrin.script.basics import PathLike
 from bovrin.shot import KeyRole, Pose, Shot
 
 
@@ -48,7 +48,7 @@ def drag(
     """Pull a joint to a world place (3,), metres; the whole body follows, `anchors` (joints) hold. Keys what changes."""
     rig = shot.figure(figure).rig
     held = [rig.joint(a) for a in anchors]
-    body = BodyDrag(stance(shot, figure, finite(frame, "frame")), rig.joint(joint), held, keep_turn=keep_turn)
+    body = BodyDrag(stance(shot, figure, frame), rig.joint(joint), held, keep_turn=keep_turn)
     return _key_changes(shot, figure, frame, body.to(_point(to)))
 
 
@@ -64,7 +64,7 @@ def place(
     """Put one joint at a world place (3,), metres, as near as its bones allow; `keep`: joints that must not move."""
     rig = shot.figure(figure).rig
     held = [rig.joint(name) for name in keep]
-    now = stance(shot, figure, finite(frame, "frame"))
+    now = stance(shot, figure, frame)
     changes = place_values(now, rig.joint(joint), _point(to), held, stretch=stretch)
     return _key_changes(shot, figure, frame, changes)
 
@@ -76,7 +76,7 @@ def set_mode(
     keys as that needs or with one on every frame."""
     rig = shot.figure(figure).rig
     number, wanted = _modes.limb_named(rig, limb), _modes.limb_mode(mode)
-    return _modes.set_mode(shot, figure, number, finite(frame, "frame"), wanted, end, every=every)
+    return _modes.set_mode(shot, figure, number, frame, wanted, end, every=every)
 
 
 def mirror(
@@ -90,7 +90,7 @@ def mirror(
 ) -> Shot:
     """Mirror the poses on some frames and key them: how "swap", "left to right" or "right to left"; plane "figure" or
     "world". Without keep_place the figure's place and facing are mirrored too."""
-    at = [finite(f, "frame") for f in (frames if isinstance(frames, Iterable) else [frames])]
+    at = [float(f) for f in (frames if isinstance(frames, Iterable) else [frames])]
     if not at:
         raise BadMotion("there is no frame to mirror.", advice="Give at least one frame.")
     return _mirror.mirror(shot, figure, at, parts, how, plane, keep_place=keep_place)
@@ -107,18 +107,17 @@ def mirror_range(
     keep_place: bool = True,
 ) -> Shot:
     """Mirror all keys from start to end, with their handles; `plane` and `keep_place` as in `mirror`."""
-    start, end = finite(start, "frame"), finite(end, "frame")
     return _mirror_keys.mirror_range(shot, figure, start, end, parts, how, plane, keep_place=keep_place)
 
 
 def copy_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Pose:
     """The pose of a figure, or of some parts, at a frame."""
-    return _poses.copy_pose(shot, figure, finite(frame, "frame"), parts)
+    return _poses.copy_pose(shot, figure, frame, parts)
 
 
 def paste_pose(shot: Shot, figure: str, frame: float, pose: Pose, amount: float = 1.0, mirrored: bool = False) -> Shot:
     """Put a share of a pose on a frame, plain or mirrored, also on another figure with parts of the same names."""
-    return _poses.paste_pose(shot, figure, finite(frame, "frame"), pose, finite(amount, "amount"), mirrored=mirrored)
+    return _poses.paste_pose(shot, figure, frame, pose, amount, mirrored=mirrored)
 
 
 def save_poses(poses: Iterable[Pose], path: PathLike) -> None:
@@ -146,4 +145,4 @@ def fence(shot: Shot, figure: str, frame: float, controls: Iterable[str] | None 
     """Key a frame and the ones beside it as they are, so that a change of this frame spoils nothing else."""
     rig = shot.figure(figure).rig
     chosen = range(len(rig.controls)) if controls is None else [rig.control(name) for name in controls]
-    return _edits.fence(shot, figure, finite(frame, "frame"), chosen)
+    return _edits.fence(shot, figure, frame, chosen)

@@ -21,7 +21,7 @@ Floats = NDArray[np.float64]
 LONG = 240
 """Frames looked at of which each gets a key at once where they are off."""
 LEAST_PULL, SHARE_OF_PULL = 1e-10, 1e-12
-"""How much the slopes that frames beside a key say count, for those that nothing else tells; also as a share of what counts most."""
+"""How much the slopes that frames beside a key say count, for those that nothing else tells; also as a share of the most."""
 
 
 def fewest_keys(
