@@ -90,10 +90,10 @@ def test_numbers_out_of_all_measure_are_refused_in_words(demo: Shot, name: str, 
 
 
 def test_whole_numbers_are_as_good_as_others(demo: Shot) -> None:
-    one, two = (bv.key_pose(demo, "porter", frame).curves("porter") for frame in (111, 111.0))
-    assert one == two and all(
-        type(frame) is float for frame in bv.keys(bv.key_pose(demo, "porter", 111), "porter", "hips/up")
-    )
+    one, two = (bv.set_values(demo, "porter", frame, {"hips/up": 1}) for frame in (111, 111.0))
+    for channel in ("hips/up", "head/turn"):
+        assert bv.keys(one, "porter", channel) == bv.keys(two, "porter", channel)
+    assert bv.values(one, "porter", 111) == bv.values(two, "porter", 111.0)
 
 
 def test_who_has_no_feet_has_no_travel_to_tell(demo: Shot) -> None:
@@ -111,7 +111,7 @@ def test_clips_become_keys_to_a_frame_that_is_on_no_grid(folder: Path) -> None:
 
 def test_a_contact_is_never_longer_than_its_round() -> None:
     shot = bv.new_cycle(bv.load(cast.GOAT), "goat", "trot", 9, 0.9, spot=True)
-    for foot, spans in bv.contacts(shot, "goat").items():
+    for foot, spans in shot.contacts("goat").items():
         made = bv.retime_contact(shot, "goat", foot, spans[0], (spans[0][0] - 3, spans[0][1] + 40))
         assert all(0 < end - start < 9 for start, end in made.contacts("goat")[foot])
 

@@ -91,7 +91,7 @@ def _frames(shot: Shot, figure: str) -> Floats:
 def _without(rig: Rig, whole: int, values: Floats, directions: set[str], frames: Floats, *, steady: bool) -> Floats:
     """Values (F, C) without the travel in some directions."""
     new = values.copy()
-    share = ((frames - frames[0]) / (frames[-1] - frames[0]))[:, None] if steady else None
+    share = ((frames - frames[0]) / ((frames[-1] - frames[0]) or 1.0))[:, None] if steady else None
     mover = np.flatnonzero(rest_plan(rig).movers == whole)
     moves = rest_moves(rig, values, mover)[:, 0]
     gone = moves - moves[0] if share is None else (moves[-1] - moves[0]) * share
@@ -164,7 +164,7 @@ def _from_the_feet(shot: Shot, figure: str, directions: set[str], *, steady: boo
     wanted = np.array([name in directions for name in DIRECTIONS[:3]], float)
     gone = (body_travel(shot, figure, frames) @ facing) * wanted @ facing.T
     if steady:
-        gone = gone[-1] * ((frames - frames[0]) / (frames[-1] - frames[0]))[:, None]
+        gone = gone[-1] * ((frames - frames[0]) / ((frames[-1] - frames[0]) or 1.0))[:, None]
     mover = np.flatnonzero(rest_plan(rig).movers == whole)
     new = channel_values(curves, rig, frames)
     move_values(rig, (rest_moves(rig, new, mover)[:, 0] + gone)[:, None], mover, new)

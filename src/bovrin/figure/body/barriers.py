@@ -23,6 +23,8 @@ ROLL_EASE, ROLL_COST = 0.002, 5.0
 """A held foot rolls on its ball when the torque about it nears the cost; till then it yields about the ease, radians."""
 
 
+TINY = 1e-200
+"""What is as good as no step, radians or metres."""
 LEAST = 1e-12
 """The least share of a room that is told from none."""
 
@@ -74,7 +76,7 @@ def share_inside(barriers: Barriers, z: Floats, step: Floats, most: float = 0.9)
     gap = np.stack([z - barriers.limit[0], barriers.limit[1] - z])
     gap[0, first:] = z[first:] + ROLL_EASE
     toward = np.stack([-step, step])
-    going = toward > 0
+    going = toward > TINY
     return float(min(1.0, (most * gap[going] / toward[going]).min(initial=1.0)))
 
 
