@@ -106,5 +106,5 @@ def test_followed_angles_are_the_same_turns_without_a_jump(seed: int, order: str
 @pytest.mark.parametrize("rate", [0.0, 500.0, float("nan")])
 def test_an_impossible_rate_is_refused(rate: float, tmp_path) -> None:  # type: ignore[no-untyped-def]
     (tmp_path / "chain.bvh").write_bytes(recording(1, "ZXY", 30, 5)[0])
-    with pytest.raises(BadMotion, match="not possible"):
+    with pytest.raises(BadMotion, match=r"not possible|finite number"):
         script.bring(tmp_path / "chain.bvh", rate=rate)

@@ -16,16 +16,6 @@ from bovrin.shot.checks import FARTHEST
 FRAMES = {"frame", "frames", "start", "end", "old", "new", "spans", "contacts", "every", "count", "hold", "delay"}
 MOMENTS = {"to", "at"}
 """Where a number, and no place, is a frame."""
-WORDS = {
-    "frames": "frame",
-    "start": "frame",
-    "end": "frame",
-    "old": "frame",
-    "new": "frame",
-    "spans": "frame",
-    "to": "place",
-}
-"""What is said of a parameter; its name unless there are words for it."""
 
 
 def checked(function: Callable[..., Any]) -> Callable[..., Any]:
@@ -56,11 +46,11 @@ def _check(name: str, value: Any, *, frame: bool) -> None:
         for word, one in value.items():
             _check(str(word), one, frame=frame)
     elif isinstance(value, int | float | np.floating):
-        _check_number(WORDS.get(name, name.replace("_", " ")), float(value), frame=frame)
+        _check_number(name, float(value), frame=frame)
 
 
-def _check_number(words: str, value: float, *, frame: bool) -> None:
+def _check_number(name: str, value: float, *, frame: bool) -> None:
     if not math.isfinite(value):
-        raise BadMotion(f"the {words} is not a finite number.")
+        raise BadMotion(f"'{name}' is not a finite number.")
     if frame and abs(value) > FARTHEST:
-        raise BadMotion(f"the {words} is {value:g}.", advice=f"Frames go up to {FARTHEST:,}.")
+        raise BadMotion(f"'{name}' is frame {value:g}.", advice=f"Frames go up to {FARTHEST:,}.")
