@@ -129,6 +129,11 @@ ticks.append(time.perf_counter())
 window.book.open(own_book())
 QTest.qWait(2500)
 print(max(b - a for a, b in zip(ticks, ticks[1:])) * 1000)
+timer.stop()
+window.close()
+window.deleteLater()
+QTest.qWait(50)
+del timer, window
 """
 
 
