@@ -14,6 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot.checks import FARTHEST
 
 FRAMES = {"frame", "frames", "start", "end", "old", "new", "spans", "contacts", "every", "count", "hold", "delay"}
+"""Parameters that are frames, or numbers of them."""
 MOMENTS = {"to", "at"}
 """Where a number, and no place, is a frame."""
 

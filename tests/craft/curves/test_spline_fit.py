@@ -59,3 +59,11 @@ def test_long_motion_gets_as_many_keys_a_round_as_short(rounds: int, monkeypatch
     assert np.abs(through_keys(frames, target, slopes, keyed) - target).max() <= 1e-2
     assert keyed.sum() <= 23 * rounds
     assert len(solved) < 25
+
+
+@pytest.mark.parametrize("row", [1, 239, 240, 241, 480, 719])
+def test_one_frame_that_is_off_gets_its_key_wherever_it_lies(row: int) -> None:
+    frames, target = np.arange(721.0), np.zeros((721, 1))
+    target[row] = 1.0
+    keyed, slopes = fewest_keys(frames, target, np.full((721, 1), 0.9), frames[:1], np.ones(721, bool))
+    assert np.abs(through_keys(frames, target, slopes, keyed) - target).max() <= 0.9

@@ -56,7 +56,10 @@ def fewest_keys(
 
 def _stretches(i: int, j: int) -> list[tuple[int, int]]:
     """A stretch between two keys, in pieces if it is long: one key at a time in the whole of it would go on for ever."""
-    return list(pairwise(np.linspace(i, j, max((j - i) // LONG, 1) + 1).astype(int).tolist()))
+    ends = np.linspace(i, j, max((j - i) // LONG, 1) + 1).astype(int).tolist()
+    return [
+        (start, end + (end < j)) for start, end in pairwise(ends)
+    ]  # a frame between two pieces may be the one that is off
 
 
 def _farthest_off(off: Floats, whole: NDArray[np.bool_], i: int, j: int) -> list[int]:
