@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.interpolate import CubicHermiteSpline
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin.motion.evaluate import compile_curves, evaluate
 from bovrin.shot import Curve, HandleKind, Key
 
@@ -45,6 +45,6 @@ def rows() -> list[Row]:
     name = f"{CHANNELS} channels x {KEYS} keys"
     return [
         compare(f"{name} x {FRAMES} frames, fixed handles", 1.0, lambda: evaluate(compiled, frames), base),
-        compare(f"{name} x {FRAMES} frames, free handles", 4.0, lambda: evaluate(loose, frames), base),
-        compare(f"{name}, one frame", 0.2, lambda: evaluate(compiled, frames[100:101]), base_one),
+        compare(f"{name} x {FRAMES} frames, free handles", 2.0, lambda: evaluate(loose, frames), base),
+        compare(f"{name}, one frame", 0.05, lambda: evaluate(compiled, frames[100:101]), base_one),
     ]

@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests import cycles
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin import script
 from bovrin.cast import ACROSS, FOLDER
 from bovrin.craft.clips.drive import Drive, driven
@@ -65,7 +65,7 @@ def lanes() -> Row:
     rig, curves = keyed.figure("porter").rig, keyed.curves("porter")
     return compare(
         "three lanes of clips with a fade over 240 frames, solved, over plain keys",
-        2.0,
+        1.5,
         lambda: staged(shot, "porter", frames).world,
         lambda: solve(rig, channel_values(curves, rig, frames)),
         10,
@@ -79,7 +79,7 @@ def planted() -> Row:
     rig, curves = shot.figure("porter").rig, shot.curves("porter")
     return compare(
         "both feet planted over 240 frames, over one solve",
-        6.0,
+        5.0,
         lambda: plant(shot, "porter"),
         lambda: solve(rig, channel_values(curves, rig, frames)),
         5,
@@ -95,7 +95,7 @@ def contacts() -> Row:
     world = solve(rig, values)
     return compare(
         "contacts of 10,000 frames, over their solve",
-        0.2,
+        0.05,
         lambda: found_contacts(footing_of(rig, frames, world), 24.0),
         lambda: solve(rig, values),
         3,
@@ -122,7 +122,7 @@ def wheel() -> Row:
         QApplication.processEvents()
 
     row = compare(
-        "the wheel turned and the shelf repainted, over 1/20 s", 1.0, turn, lambda: time.sleep(1.0 / PICTURES), 20
+        "the wheel turned and the shelf repainted, over 1/20 s", 0.6, turn, lambda: time.sleep(1.0 / PICTURES), 20
     )
     window.close()
     del keep
@@ -158,7 +158,7 @@ def driven_anyhow() -> Row:
     posed = item_posed(figure_, drive.step(next(steering)).values)
     return compare(
         "a step of the test drive, over one picture of the stage",
-        3.0,
+        0.15,
         lambda: drive.step(next(steering)),
         lambda: shared_renderer().draw([posed], view, (860, 520)),
         50,

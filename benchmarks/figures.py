@@ -9,7 +9,7 @@ import numpy as np
 import pygltflib
 from tests.formats import gltf_maker as make
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin.formats.gltf_figure import shot_from_gltf
 
 
@@ -45,7 +45,7 @@ def rows() -> list[Row]:
         return [
             compare(
                 f"open a {size:.1f} MB GLB over pygltflib",
-                3.0,
+                1.6,
                 lambda: shot_from_gltf(path),
                 lambda: pygltflib.GLTF2().load(str(path)),
                 10,

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtWidgets import QApplication
 
-from benchmarks.run import Row
+from benchmarks.row import Row
 from bovrin import script
 from bovrin.desk.application import dressed_application
 from bovrin.desk.state.session import Session

@@ -8,7 +8,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin import script
 from bovrin.formats.bvh import bvh_from_bytes
 from bovrin.formats.bvh_figure import shot_of
@@ -53,7 +53,7 @@ def smooth_motion(frames: int = FRAMES) -> tuple[bytes, str]:
 def rows() -> list[Row]:
     """Reading, figure and curves and all, over loading the numbers."""
     found = []
-    for name, aim, (data, text) in (("", 2.5, smooth_motion()), ("random ", 3.0, long_motion())):
+    for name, aim, (data, text) in (("", 2.3, smooth_motion()), ("random ", 2.6, long_motion())):
 
         def ours(data: bytes = data) -> None:
             shot_of(bvh_from_bytes(data, "long.bvh"), "long", "long.bvh")

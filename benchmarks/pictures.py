@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin import script
 from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, shared_renderer
@@ -23,7 +23,7 @@ def rows() -> list[Row]:
         found.append(
             compare(
                 f"stage picture {SIZE[0]}x{SIZE[1]}, {when}",
-                2.5,
+                1.7 if fine else 1.5,
                 lambda style=full: draw(items, view, SIZE, style),
                 lambda style=bare: draw(items, view, SIZE, style),
             )

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin import script
 from bovrin.craft.arcs.cleaner_arcs import on_an_arc
 from bovrin.craft.arcs.spots import keep_spot
@@ -61,7 +61,7 @@ def drag() -> Row:
         QApplication.processEvents()
 
     row = compare(
-        "a drag with 12 arcs over 240 frames, over one without", 1.5, lambda: step(True), lambda: step(False), 20
+        "a drag with 12 arcs over 240 frames, over one without", 1.4, lambda: step(True), lambda: step(False), 20
     )
     session.preview(None)
     window.close()
@@ -92,7 +92,7 @@ def shaper() -> Row:
         other = made[channels[0]].changed(values=made[channels[0]].values + next(number) * 1e-9)
         channel_values(shot.curves("porter").replaced({channels[0]: other}), rig, seen)
 
-    return compare(f"a shaper over {KEYS} keys, over their curves at {PIXELS} pixels", 2.0, ours, base, 15)
+    return compare(f"a shaper over {KEYS} keys, over their curves at {PIXELS} pixels", 1.6, ours, base, 15)
 
 
 def arc() -> Row:
@@ -103,7 +103,7 @@ def arc() -> Row:
     spot, bow = Spot("porter", "hips"), [0.0, 0.0, 0.02]
     return compare(
         "24 frames onto an arc, over one solve of 24",
-        40.0,
+        30.0,
         lambda: on_an_arc(shot, spot, 119.0, 143.0, bow),
         lambda: solve(rig, values),
         8,
@@ -130,8 +130,8 @@ def proofs() -> list[Row]:
         solve(rig, values)
 
     return [
-        compare(f"proof of {FRAMES} frames, over one solve of them", 25.0, first, base, 5),
-        compare(f"proof of {FRAMES} frames after an edit, over one solve of them", 5.0, again, base, 10),
+        compare(f"proof of {FRAMES} frames, over one solve of them", 19.0, first, base, 5),
+        compare(f"proof of {FRAMES} frames after an edit, over one solve of them", 4.0, again, base, 10),
     ]
 
 

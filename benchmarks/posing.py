@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from tests.pulls import held_place
 
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from bovrin import script
 from bovrin.craft.pose.body import BodyDrag
 from bovrin.craft.pose.mirror import mirror

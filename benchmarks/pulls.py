@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from tests.pulls import WAYS, Swept, best_distance, poses, pulled_joints, swept
 
-from benchmarks.run import Row
+from benchmarks.row import Row
 from bovrin.craft.pose.body import anchored
 from bovrin.figure.stance import Stance
 

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QImage, QPainter, QPixmap
 from PyQt6.QtWidgets import QApplication
 
 from benchmarks.motions import smooth_motion
-from benchmarks.run import Row, compare
+from benchmarks.row import Row, compare
 from benchmarks.strip import _repaint
 from bovrin.craft.recorded.key_pose_search import find_key_poses
 from bovrin.desk.application import dressed_application

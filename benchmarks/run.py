@@ -1,98 +1,50 @@
-"""Measures Bovrin against plain baselines in the same run: `make bench` prints ratios and writes build/bench.json."""
+"""Measures Bovrin against plain baselines in the same run: `make bench` prints ratios and writes build/bench.json.
+
+`python -m benchmarks.run strip start` measures these alone and leaves the other rows of the file as they were.
+"""
 
 from __future__ import annotations
 
+import importlib
 import json
-import time
-from collections.abc import Callable
-from dataclasses import asdict, dataclass
+import sys
+from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
 
+from benchmarks.row import Row
 
-@dataclass
-class Row:
-    """One line: our time over the baseline's."""
-
-    name: str
-    ratio: float
-    aim: float
-    ours_ms: float
-    base_ms: float
+ORDER = (
+    "curves cycles rigs posing pulls pictures files figures motions recordings strip curve_desk polish start long_work"
+).split()
+WHERE = Path("build/bench.json")
 
 
-def best_of(run: Callable[[], object], times: int) -> float:
-    """The shortest of several runs, milliseconds; the first warms up."""
-    run()
-    best = float("inf")
-    for _ in range(times):
-        start = time.perf_counter()
-        run()
-        best = min(best, time.perf_counter() - start)
-    return best * 1000
+def main(names: Sequence[str]) -> None:
+    """Run what is named, or everything; what was measured is kept module by module."""
+    kept = json.loads(WHERE.read_text()) if WHERE.exists() and names else []
+    WHERE.parent.mkdir(exist_ok=True)
+    for name in names or ORDER:
+        found = importlib.import_module(f"benchmarks.{name}").rows()
+        Console(width=120).print(table_of(found))
+        told = {row.name for row in found}
+        kept = [one for one in kept if one["name"] not in told] + [asdict(row) for row in found]
+        WHERE.write_text(json.dumps(kept, indent=1) + "\n")
 
 
-def compare(name: str, aim: float, ours: Callable[[], object], base: Callable[[], object], times: int = 15) -> Row:
-    """Ours and the baseline turn by turn, so that a noisy spell of the machine meets both."""
-    ours()
-    base()
-    pairs = [(best_of(ours, 1), best_of(base, 1)) for _ in range(times)]
-    mine, theirs = min(p[0] for p in pairs), min(p[1] for p in pairs)
-    return Row(name, round(mine / theirs, 4), aim, round(mine, 3), round(theirs, 3))
-
-
-def main() -> None:
-    """Run everything."""
-    from benchmarks import (  # noqa: PLC0415 - after the helpers above are there
-        curve_desk,
-        curves,
-        cycles,
-        figures,
-        files,
-        long_work,
-        motions,
-        pictures,
-        polish,
-        posing,
-        pulls,
-        recordings,
-        rigs,
-        start,
-        strip,
-    )
-
-    rows: list[Row] = []
-    for module in (
-        curves,
-        cycles,
-        rigs,
-        posing,
-        pulls,
-        pictures,
-        files,
-        figures,
-        motions,
-        recordings,
-        strip,
-        curve_desk,
-        polish,
-        start,
-        long_work,
-    ):
-        rows += module.rows()
+def table_of(rows: Sequence[Row]) -> Table:
+    """Ratios, green where they are within what is aimed at."""
     table = Table("what", "ratio", "aim", "ours ms", "base ms")
     for row in rows:
         met = "green" if row.ratio <= row.aim else "red"
         table.add_row(
             row.name, f"[{met}]{row.ratio:.3f}[/]", f"{row.aim:g}", f"{row.ours_ms:.2f}", f"{row.base_ms:.2f}"
         )
-    Console(width=120).print(table)
-    build = Path("build")
-    build.mkdir(exist_ok=True)
-    (build / "bench.json").write_text(json.dumps([asdict(row) for row in rows], indent=1) + "\n")
+    return table
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -6,7 +6,7 @@ cd "$(dirname "$0")/.."
 what=${1:-dev}
 case "$what" in
   run) extras=""; told="Qt, NumPy, SciPy and a few small packages, 150 MB to fetch" ;;
-  dev) extras="[dev]"; told="those, USD and the tools for tests, 240 MB to fetch" ;;
+  dev) extras="[dev]"; told="those, USD and the tools for tests, 230 MB to fetch" ;;
   *) echo "setup.sh: '$what' is neither run nor dev." >&2; exit 1 ;;
 esac
 PYTHON=${PYTHON:-python3}

@@ -6,7 +6,7 @@ import pytest
 from bovrin import script
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.picture.item import items_at
-from bovrin.picture.renderer import PictureStyle, shared_renderer
+from bovrin.picture.renderer import PictureStyle, Renderer, shared_renderer
 from bovrin.picture.shot_picture import shot_picture
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, rgb
 from bovrin.picture.view import VIEWS, named_view
@@ -161,3 +161,50 @@ def test_night_dims_the_set_and_not_the_actors(demo: Shot) -> None:
     (actors_day, set_day), (actors_night, set_night) = drawn("paper"), drawn("night")
     assert np.array_equal(actors_day, actors_night) and len(actors_day) > 1000
     assert set_night[..., :3].mean() < 0.6 * set_day[..., :3].mean() and len(set_day) > 1000
+
+
+def test_two_renderers_in_turn_draw_what_each_draws_alone(demo: Shot) -> None:
+    items, view, style = items_at(demo, 119), VIEWS["three-quarter"], PictureStyle(fine=False)
+    alone = shared_renderer().draw(items, view, SIZE, style).copy()
+    other = Renderer()
+    for _ in range(3):
+        assert np.array_equal(shared_renderer().draw(items, view, SIZE, style), alone)
+        assert np.array_equal(other.draw(items, view, SIZE, style), alone)
+
+
+def test_pictures_of_many_sizes_give_their_memory_back(demo: Shot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Counted where they are made and where they are released, renderbuffers of colour and depth."""
+    renderer = Renderer()
+    alive: list[str] = []
+
+    class Counted:
+        """The renderer's context, with its renderbuffers counted."""
+
+        def __getattr__(self, name: str) -> object:
+            return getattr(context, name)
+
+        def renderbuffer(self, *args: object, **more: object) -> object:
+            return counted(context.renderbuffer(*args, **more))
+
+        def depth_renderbuffer(self, *args: object, **more: object) -> object:
+            return counted(context.depth_renderbuffer(*args, **more))
+
+    def counted(buffer: object) -> object:
+        alive.append(str(buffer.mglo))  # type: ignore[attr-defined]
+        return buffer
+
+    context = renderer.ctx
+    released = type(context.renderbuffer((4, 4))).release
+
+    def release(buffer: object) -> None:
+        if (name := str(buffer.mglo)) in alive:  # type: ignore[attr-defined]
+            alive.remove(name)
+        released(buffer)
+
+    monkeypatch.setattr(type(context.renderbuffer((4, 4))), "release", release)
+    monkeypatch.setattr(renderer, "ctx", Counted())
+    most = 0
+    for n in range(40):
+        renderer.draw(items_at(demo, 119)[:1], VIEWS["front"], (300 + n, 200), PictureStyle(fine=n % 2 == 0))
+        most = max(most, len(alive))
+    assert len(alive) == most <= 2 * 12

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
-from bovrin.errors import NoPicture
 from bovrin.picture.drawable import Brush, Drawable, Mode
+from bovrin.picture.graphics import graphics_context, release_target
 from bovrin.picture.item import Ghost, Item
 from bovrin.picture.mesh import Mesh
 from bovrin.picture.picked import Picked
@@ -61,16 +61,10 @@ class PictureStyle:
 
 
 class Renderer:
-    """Draws into framebuffers of its own; one for each thread that needs pictures."""
+    """Draws into framebuffers of its own, on the thread that made it; several on a thread share its context."""
 
     def __init__(self) -> None:
-        try:
-            self.ctx: Any = moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
-        except Exception as error:
-            raise NoPicture(
-                "no pictures can be drawn on this machine.",
-                advice="Install the EGL library (libegl1 and libgl1-mesa-dri).",
-            ) from error
+        self.ctx = graphics_context()
         self._figure_program = self._program("figure.vert.glsl", "figure.frag.glsl")
         self._lines_program = self._program("ground.vert.glsl", "lines.frag.glsl")
         self._shadow_program = self._program("ground.vert.glsl", "shadow.frag.glsl")
@@ -276,7 +270,7 @@ class Renderer:
                 gone, target = self._targets.popitem(last=False)
                 self._backdrops.pop(gone[:3], None)
                 self._last_backdrops.pop(gone[:3], None)
-                target.release()
+                release_target(target)
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
             colour = self.ctx.renderbuffer(size, 4, samples=samples)
             self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))

@@ -1,0 +1,31 @@
+"""The graphics context of a thread: one, so that whatever is drawn, or freed when Python lets go of it, meets its own."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+import moderngl
+
+from bovrin.errors import NoPicture
+
+_HERE = threading.local()
+
+
+def graphics_context() -> Any:
+    """This thread's context, made on first use; NoPicture where the machine has none."""
+    if not hasattr(_HERE, "context"):
+        try:
+            _HERE.context = moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
+        except Exception as error:
+            raise NoPicture(
+                "no pictures can be drawn on this machine.",
+                advice="Install the EGL library (libegl1 and libgl1-mesa-dri).",
+            ) from error
+    return _HERE.context
+
+
+def release_target(target: Any) -> None:
+    """Give a framebuffer back with what it draws into, which it leaves behind by itself."""
+    for held in (*target.color_attachments, target.depth_attachment, target):
+        held.release()
