@@ -23,7 +23,8 @@ app.exec()
 """
 
 OURS = """
-import os
+import gc, os
+gc.disable()  # as the command line does
 from bovrin.desk.application import dressed_application, make_window
 app = dressed_application()
 window = make_window(None)

@@ -67,5 +67,7 @@ def test_what_an_extra_brings_is_never_imported_at_the_start() -> None:
 
 @pytest.mark.parametrize("name", sorted(NEEDED | EXTRAS | named(PROJECT["optional-dependencies"]["dev"])))
 def test_every_dependency_is_pinned(name: str) -> None:
-    pins = [line.partition("==")[0].lower().replace("_", "-") for line in (ROOT / "constraints.txt").read_text().split()]
+    pins = [
+        line.partition("==")[0].lower().replace("_", "-") for line in (ROOT / "constraints.txt").read_text().split()
+    ]
     assert name in pins

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import re
 import sys
@@ -96,6 +97,7 @@ def _window(path: Path | None, picture: Path | None) -> int:
     from bovrin.screen import check_screen  # noqa: PLC0415
 
     check_screen()
+    gc.disable()  # nothing that is loaded or made for the window becomes garbage; the window turns it on again
     from bovrin.desk.application import run  # noqa: PLC0415
 
     return run(path, picture)

@@ -10,7 +10,6 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.feet import Footing, bearing_steps, footing_of
@@ -21,6 +20,7 @@ from bovrin.figure.plan import columns, plan_of
 from bovrin.figure.rest_space import rest_plan
 from bovrin.figure.setup import taken_for
 from bovrin.figure.solve import solve
+from bovrin.motion.windows import mean_around, most_around
 from bovrin.shot import Clip, ControlKind, Lane, Rig
 
 Floats = NDArray[np.float64]
@@ -28,8 +28,8 @@ Bools = NDArray[np.bool_]
 
 RELEASE = 6
 """Frames over which a foot goes back to its own way after it has left."""
-GIVES = 7
-"""Frames over which the hips give way, and the share of a leg's length by which they do at most."""
+GIVES = 3
+"""Frames to either side over which the hips give way, and the share of a leg's length by which they do at most."""
 HEARD = 0.25
 """The share of a clip in a fade from which on it lifts a foot that the other has down."""
 MOST = 0.2
@@ -165,7 +165,7 @@ def _as_channels(rig: Rig, frames: Floats, world: Floats, feet: Footing, moves: 
                 rows.append(own[:, axis])
         drop = np.maximum(drop, _needed(rig, foot.limb, foot.ankle, world, moves[n]))
     if drop.max(initial=0.0) > SMALL:
-        smooth = uniform_filter1d(maximum_filter1d(drop, GIVES, mode="nearest"), GIVES, mode="nearest")
+        smooth = mean_around(most_around(drop, GIVES, GIVES, "edge"), GIVES, "edge")
         for channel, sign in _hips_up(rig):
             channels.append(channel)
             rows.append(-sign * smooth)

@@ -10,9 +10,9 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from bovrin.caching import cached_by_identity
+from bovrin.motion.monotone import monotone
 from bovrin.shot import Clip
 from bovrin.shot.cycle import Contacts
 
@@ -125,7 +125,7 @@ def _curve(nodes: Floats, late: Floats) -> Floats | None:
     if len(at) < 2 or np.abs(much).max() < 1e-6:
         return None
     x = np.concatenate([at - 1.0, at, at + 1.0, at + 2.0])
-    made = PchipInterpolator(x, np.tile(much, 4))(GRID)
+    made = monotone(x, np.tile(much, 4), GRID)
     made[-1] = made[0]
     slopes = np.diff(made) / np.diff(GRID)
     steep = max(-slopes.min() / (1.0 - SLOWEST), slopes.max() / (FASTEST - 1.0), 1.0)

@@ -265,6 +265,9 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
     return {**row, "muted": True} if curve.muted else row
 
 
+SPANS = ("in_span", "out_span")
+
+
 @lru_cache(maxsize=256)
 def _same(count: int, entry: float, column: str) -> NDArray[np.generic]:
     """A read-only column of one entry; many curves of a shot share it."""
@@ -277,7 +280,7 @@ def curve_from_data(data: CurveData, where: str) -> Curve:
     """The curve; BadMotion says which channel is wrong and how."""
     count = len(data.frames)
     own: dict[str, object] = {"frames": data.frames, "values": data.values}
-    alike: dict[str, NDArray[np.generic]] = {n: _same(count, 0.0, n) for n in ("in_span", "out_span")}
+    alike: dict[str, NDArray[np.generic]] = {n: _same(count, 0.0, n) for n in SPANS}
     for name, (column, words) in _COLUMNS.items():
         entries = getattr(data, name)
         if not isinstance(entries, list):

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
@@ -81,6 +80,8 @@ def _carried(rig: Rig, model: Model) -> dict[int, Floats]:
 
 def _hull(places: Floats) -> tuple[float, Floats]:
     """The volume and the middle (3,) of points' convex hull; flat ones weigh nothing."""
+    from scipy.spatial import ConvexHull, QhullError  # noqa: PLC0415 - kept out of the window's start
+
     middle = np.asarray(places.mean(0))
     if len(places) < LEAST or not np.isfinite(places).all():
         return 0.0, middle

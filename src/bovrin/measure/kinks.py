@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
+
+from bovrin.motion.windows import most_around
 
 Floats = NDArray[np.float64]
 
@@ -47,7 +48,7 @@ def kinks_of(places: Floats) -> NDArray[np.intp]:
     sharp = (turns > TURN) & (turns > SHARPER * beside)
     step = np.linalg.norm(np.diff(places, axis=0), axis=1)
     slower = np.concatenate([[0.0], np.minimum(step[:-1], step[1:]), [0.0]])
-    quick = np.append(maximum_filter1d(step, 2 * NEAR, origin=0), 0.0)
+    quick = np.append(most_around(step, NEAR, NEAR - 1), 0.0)
     sharp &= slower > BRISK * quick
     beyond = np.minimum(np.concatenate([[0.0, 0.0], step[:-1]]), np.concatenate([step[1:], [0.0, 0.0]]))
     sharp &= slower > TURNS_ROUND * beyond

@@ -9,6 +9,9 @@ import moderngl
 
 from bovrin.errors import NoPicture
 
+LIBRARIES = {"libgl": "libGL.so.1", "libegl": "libEGL.so.1"}
+"""Where the calls are; looked for by other programs otherwise, which takes longer than making the context."""
+
 _HERE = threading.local()
 
 
@@ -16,7 +19,7 @@ def graphics_context() -> Any:
     """This thread's context, made on first use; NoPicture where the machine has none."""
     if not hasattr(_HERE, "context"):
         try:
-            _HERE.context = moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
+            _HERE.context = moderngl.create_context(standalone=True, backend="egl", **LIBRARIES)  # type: ignore[arg-type]
         except Exception as error:
             raise NoPicture(
                 "no pictures can be drawn on this machine.",

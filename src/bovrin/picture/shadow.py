@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.skin import rest_inverses, skin_at_rest, strongest_joints
+from bovrin.motion.grouping import rows_once
 from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]
@@ -21,8 +22,7 @@ def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     positions = skin_at_rest(figure)
     joints = strongest_joints(figure).astype(np.int64)
     cells = np.column_stack([joints, np.floor(positions / CELL).astype(np.int64)])
-    unique, which = np.unique(cells, axis=0, return_inverse=True)
-    which = which.ravel()
+    unique, which = rows_once(cells)
     counts = np.bincount(which)[:, None]
     centre = np.stack([np.bincount(which, positions[:, i]) for i in range(3)], 1) / counts
     kept = counts[:, 0] >= min(4, counts.max())

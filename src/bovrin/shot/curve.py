@@ -131,12 +131,14 @@ class Curve:
     muted: bool = False
 
     def __post_init__(self) -> None:
-        count = len(self.frames)
+        count, own = len(self.frames), {}
         for name in COLUMN_TYPES:
             column = getattr(self, name)
             if name in ("in_span", "out_span") and not len(column) and count:
                 column = np.zeros(count)
-            object.__setattr__(self, name, _checked(name, column, count))
+            own[name] = column
+        for name, column in _all_checked(own, count).items():
+            object.__setattr__(self, name, column)
         _check_order(self.frames)
 
     @classmethod
@@ -156,7 +158,7 @@ class Curve:
     def from_parts(own: Mapping[str, Any], sound: Mapping[str, NDArray[Any]]) -> Curve:
         """A curve from columns of which only its own are checked: the others are known to be sound, and as many."""
         count = len(own["frames"])
-        columns = {name: _checked(name, values, count) for name, values in own.items()}
+        columns = _all_checked(own, count)
         _check_order(columns["frames"])
         return Curve._of({**sound, **columns}, NO_KEYS)
 
@@ -224,7 +226,7 @@ class Curve:
         count = len(columns.get("frames", self.frames))
         if count != len(self):
             raise BadMotion("a curve cannot change its number of keys in one column.")
-        new = {name: _checked(name, column, count) for name, column in columns.items()}
+        new = _all_checked(columns, count)
         if "frames" in new:
             _check_order(new["frames"])
         return Curve._of({**{n: getattr(self, n) for n in COLUMN_TYPES}, **new}, self)
@@ -272,15 +274,18 @@ class Curve:
         return Curve._of(columns, self)
 
 
+def _all_checked(columns: Mapping[str, Any], count: int) -> dict[str, NDArray[Any]]:
+    with np.errstate(invalid="ignore", over="ignore"):
+        return {name: _checked(name, values, count) for name, values in columns.items()}
+
+
 def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     """A column as a read-only array of its type; BadMotion if it has another length or holds what is no number."""
     dtype = COLUMN_TYPES[name]
-    with np.errstate(invalid="ignore"):
-        column: NDArray[Any] = np.ascontiguousarray(values, dtype)
-    if name == "frames" and column.size:
-        with np.errstate(over="ignore"):
-            on_grid = np.rint(column * GRID) / GRID
-        column = column if np.array_equal(on_grid, column) else on_grid
+    column: NDArray[Any] = np.ascontiguousarray(values, dtype)
+    if name == "frames":
+        on_grid = np.rint(column * GRID) / GRID
+        column = column if (on_grid == column).all() else on_grid
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
     if dtype is np.float64 and not np.isfinite(column).all():
@@ -288,7 +293,7 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
     if name in _LAST and column.size and column.max() > _LAST[name]:
         raise BadMotion(f"a curve has a key of a kind that there is not in '{name}'.")
     if column.flags.writeable:
-        column = column.copy()
+        column = column if isinstance(values, list) else column.copy()
         column.setflags(write=False)
     return column
 

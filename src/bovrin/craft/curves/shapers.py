@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import solveh_banded
 
 from bovrin.craft.curves.bending import keys_dragged
 from bovrin.craft.curves.filling import filled, thinned
@@ -138,6 +137,8 @@ def soften(run: Run, amount: float) -> Curve:
 
 def _graduated(frames: Floats, values: Floats, free: NDArray[np.bool_], stiff: float) -> Floats:
     """Values (N,) with the free ones where they are near what they were and the course bends evenly."""
+    from scipy.linalg import solveh_banded  # noqa: PLC0415 - kept out of the window's start
+
     count = len(frames)
     if count < 3:
         return values

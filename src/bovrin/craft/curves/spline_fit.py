@@ -6,7 +6,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import solve, solveh_banded
 
 from bovrin.craft.keying.exact_keys import EASED
 from bovrin.craft.keying.keys import merged
@@ -103,6 +102,8 @@ def best_slopes(frames: Floats, target: Floats, keyed: NDArray[np.bool_], *, goe
 
 def _solved(own: Floats, beside: Floats, pull: Floats) -> Floats:
     """Solves equations (K, n) with `own` on the diagonal and `beside`, from the second on, next to it."""
+    from scipy.linalg import solveh_banded  # noqa: PLC0415 - kept out of the window's start
+
     return np.asarray(solveh_banded(np.stack([beside, own]), pull, check_finite=False))
 
 
@@ -116,7 +117,7 @@ def _solved_round(own: Floats, beside: Floats, pull: Floats) -> Floats:
     matrix[0, 0] += own[-1]
     folded = pull[:-1].copy()
     folded[0] += pull[-1]
-    found = solve(matrix, folded, assume_a="pos", check_finite=False)
+    found = np.linalg.solve(matrix, folded)
     return np.concatenate([found, found[:1]])
 
 

@@ -6,9 +6,9 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d, uniform_filter1d
 
 from bovrin.figure.feet import Under
+from bovrin.motion.windows import mean_around, most_around, soft_mean_around
 
 Floats = NDArray[np.float64]
 
@@ -76,8 +76,7 @@ def _clearing(short: Floats, ends: list[tuple[int, int]]) -> Floats:
     if low.max(initial=0.0) < TOUCHES:
         return np.zeros(len(short))
     more = low + CLEARS * np.minimum(low / CLEARS, 1.0)
-    wide = maximum_filter1d(more, 2 * WIDE + 1)
-    smooth = uniform_filter1d(wide, WIDE)
+    smooth = mean_around(most_around(more, WIDE, WIDE), WIDE // 2)
     for first, last in ends:
         smooth[first : last + 1] = 0.0
     return np.asarray(smooth)
@@ -85,4 +84,4 @@ def _clearing(short: Floats, ends: list[tuple[int, int]]) -> Floats:
 
 def taken_along(ups: list[Floats]) -> Floats:
     """How far the body rises (F,), metres, when its feet do (F,) each: the mean, smoothly."""
-    return np.asarray(gaussian_filter1d(np.mean(ups, axis=0), SMOOTH, mode="nearest"))
+    return soft_mean_around(np.mean(ups, axis=0), SMOOTH)

@@ -13,7 +13,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.cycle.new_cycle import body_control
@@ -32,6 +31,7 @@ from bovrin.figure.staging import Staged, staged
 from bovrin.measure.gait.contacts import LOW_OUT, contacts
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
+from bovrin.motion.windows import mean_around, most_around
 from bovrin.shot import ChannelRole, Curve, CurveSet, Cycle, EndKind, Rig, Shot, Stretch
 
 Floats = NDArray[np.float64]
@@ -50,8 +50,8 @@ LIES = 1e-3
 """Radians within which a foot lies along a slope."""
 LEVEL = 0.005
 """Metres by which the ground may be higher at the end of a loop."""
-SMOOTH = 7
-"""Frames over which the hips give way."""
+SMOOTH = 3
+"""Frames to either side over which the hips give way."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -349,8 +349,7 @@ def _give_way(rig: Rig, found: Staged, goals: dict[int, Floats]) -> Floats:
         drop = np.maximum(drop, np.where(reached, 0.0, np.minimum(needed, MOST * full)))
     if drop.max(initial=0.0) <= 0.0:
         return np.zeros(len(drop))
-    wide = maximum_filter1d(drop, SMOOTH, mode="nearest")
-    return np.asarray(uniform_filter1d(wide, SMOOTH, mode="nearest"))
+    return mean_around(most_around(drop, SMOOTH, SMOOTH, "edge"), SMOOTH, "edge")
 
 
 def _left(shot: Shot, figure: str, over: _Over, wanted: Collection[str]) -> float:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.exact_keys import EASED as EASED
+from bovrin.motion.grouping import least_on_each
 from bovrin.motion.handles import raised
 from bovrin.shot import Curve, CurveSet, Cycle, HandleKind, Key, KeyRole, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
@@ -82,10 +83,7 @@ def poses_of(curves: CurveSet) -> Poses:
     """Frames on which a key pose or a breakdown lies; a frame with any key of a key pose is a key pose."""
     frames, roles, _ = _keys_at_once(curves)
     posed = roles != KeyRole.IN_BETWEEN
-    unique, which = np.unique(frames[posed], return_inverse=True)
-    least = np.full(len(unique), KeyRole.BREAKDOWN, np.uint8)
-    np.minimum.at(least, which, roles[posed])
-    return Poses(unique, least)
+    return Poses(*least_on_each(frames[posed], roles[posed]))
 
 
 @cached_by_identity(64)

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.keys import Poses, poses_of, whole_poses_of
 from bovrin.motion.evaluate import compiled_set, evaluate
+from bovrin.motion.grouping import each_once
 from bovrin.shot import CurveSet, KeyRole, Rig
 from bovrin.shot.curve import SAME_FRAME
 
@@ -48,7 +49,10 @@ def _keying(curves: CurveSet) -> Keying:
     known: dict[tuple[bytes, bytes], int] = {}
     keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
     kinds = np.array([known.setdefault(key, len(known)) for key in keys], np.intp)
-    return Keying(kinds, tuple(np.unique(kinds, return_index=True)[1].tolist()))
+    return Keying(
+        kinds,
+        tuple({kind: n for n, kind in reversed(list(enumerate(kinds.tolist())))}[kind] for kind in range(len(known))),
+    )
 
 
 @cached_by_identity(64)
@@ -109,7 +113,7 @@ def card_poses_of(curves: CurveSet) -> Poses:
         for curve, own in zip(curves.curves, owners, strict=True)
         if (own == NOBODY).any()
     ]
-    frames = np.unique(np.concatenate([whole.frames, *alone]))
+    frames = each_once(np.concatenate([whole.frames, *alone]))
     kept = np.isin(found.frames, frames)
     return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.curves.shapers import shaped
@@ -18,6 +17,7 @@ from bovrin.figure.stance import Stance
 from bovrin.measure.planted import spans
 from bovrin.measure.proof.limbs import switch_of
 from bovrin.measure.proof.reading import Reading
+from bovrin.motion.windows import most_around, soft_mean_around
 from bovrin.shot import Rig, Shot
 
 Floats = NDArray[np.float64]
@@ -96,10 +96,10 @@ def _nearer(read: Reading, rows: NDArray[np.intp]) -> Floats:
 
     first = within(np.zeros((len(rows), 3)))
     size = np.linalg.norm(first, axis=1)
-    room = maximum_filter1d(size, 2 * MARGIN - 1)
+    room = most_around(size, MARGIN - 1, MARGIN - 1)
     most = np.where(size[:, None] > 1e-9, first, first[[int(size.argmax())]]) / np.maximum(size, 1e-9)[:, None]
     most[size <= 1e-9] = first[int(size.argmax())] / max(float(size.max()), 1e-9)
-    smooth = gaussian_filter1d(most * room[:, None], 1.2, axis=0, mode="nearest")
+    smooth = soft_mean_around(most * room[:, None], 1.2)
     ends = [n for n in (0, len(rows) - 1) if 0 < rows[n] < len(read.frames) - 1]
     fade = np.ones(len(rows))
     for n in ends:

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.lag import NOBODY, belonging
 from bovrin.desk.kit.look import LEFT, Look, text_font
+from bovrin.motion.grouping import least_on_each, rows_once
 from bovrin.shot import Curve, CurveSet, Rig
 from bovrin.shot.curve import SAME_FRAME
 
@@ -87,10 +88,7 @@ def _marks(*kept: Curve) -> Marks:
     if not kept:
         return np.empty(0), np.empty(0, np.uint8)
     kept = tuple({(c.frames.tobytes(), c.role.tobytes()): c for c in kept}.values())
-    frames, which = np.unique(np.concatenate([c.frames for c in kept]), return_inverse=True)
-    roles = np.full(len(frames), 255, np.uint8)
-    np.minimum.at(roles, which, np.concatenate([c.role for c in kept]))
-    return frames, roles
+    return least_on_each(np.concatenate([c.frames for c in kept]), np.concatenate([c.role for c in kept]))
 
 
 @cached_by_identity(16)
@@ -103,7 +101,7 @@ def lane_tails(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Floats]:
             np.stack([poses.frames[own[own != NOBODY]], curves[i].frames[own != NOBODY]], -1)
             for i, own in ((i, owners[i]) for i in lane.channels)
         ]
-        stretches = np.unique(np.concatenate(rows or [np.empty((0, 2))]), axis=0)
+        stretches = rows_once(np.concatenate(rows or [np.empty((0, 2))]))[0]
         found.append(stretches[np.abs(stretches[:, 1] - stretches[:, 0]) > SAME_FRAME])
     return found
 

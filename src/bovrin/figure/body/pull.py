@@ -13,7 +13,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import lapack
 
 from bovrin.figure.body import barriers
 from bovrin.figure.body.energy import HOLD, Slopes, State, pulling, slopes_at, state_at
@@ -178,6 +177,8 @@ def _bounded(body: Body, z: Floats, step: Floats) -> Floats:
 
 def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> Floats:
     """The step (d,) to the least of a paraboloid; of one that falls anywhere, as if it rose there as steeply."""
+    from scipy.linalg import lapack  # noqa: PLC0415 - kept out of the window's start
+
     metric = np.maximum(body.stiff[body.live], 1.0)
     _, step, falls = lapack.dposv(hessian + damping * np.diag(metric), -gradient, lower=1)
     if not falls:

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
 from bovrin.measure.planted import spans
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import MOVES, Reading
+from bovrin.motion.windows import least_around, most_around
 from bovrin.shot import EndKind, Unit
 
 Floats = NDArray[np.float64]
@@ -56,14 +56,8 @@ def _stops(read: Reading, part: int) -> Floats:
     seen = read.seen[:, channels]
     if len(seen) <= BEFORE + REST or not channels:
         return np.empty(0)
-    size = BEFORE + 1
-    gone = maximum_filter1d(seen, size, axis=0, origin=size // 2) - minimum_filter1d(
-        seen, size, axis=0, origin=size // 2
-    )
-    size = REST + 1
-    ahead = maximum_filter1d(seen, size, axis=0, origin=-(size // 2)) - minimum_filter1d(
-        seen, size, axis=0, origin=-(size // 2)
-    )
+    gone = most_around(seen, BEFORE, 0) - least_around(seen, BEFORE, 0)
+    ahead = most_around(seen, 0, REST) - least_around(seen, 0, REST)
     rests = ahead.max(1) < RESTS
     rests[-REST:] = False
     first = rests & ~np.concatenate([[True], rests[:-1]]) & (gone.max(1) > TRAVELS) & read.eased
@@ -84,7 +78,8 @@ def dead_holds(read: Reading, limit: float) -> Iterator[Note]:
         return
     window = [size, 1, 1]
     start = np.array(window) // 2
-    width = maximum_filter1d(read.places, size, axis=0) - minimum_filter1d(read.places, size, axis=0)
+    around = size // 2, (size - 1) // 2
+    width = most_around(read.places, *around) - least_around(read.places, *around)
     still = width.max((1, 2)) < DEAD
     low, high = int(start[0]), len(still) - (size - 1 - int(start[0]))
     still[:low] = False

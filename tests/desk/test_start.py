@@ -1,0 +1,33 @@
+"""What a start loads, counted: an import that grows unseen is a wait before every first picture."""
+
+import json
+import subprocess
+import sys
+
+MOST_OF_OURS = 390
+MOST = 670
+
+CODE = """
+import json, sys
+from bovrin.desk.application import dressed_application, make_window
+app = dressed_application()
+window = make_window(None)
+window.resize(1280, 800)
+window.show()
+drawn = lambda: window.stage.main.scene.drawable
+while not drawn():
+    app.processEvents()
+window.grab()
+loaded = sorted(sys.modules)
+window.close()
+print(json.dumps(loaded))
+"""
+
+
+def test_a_start_loads_no_more_than_it_needs() -> None:
+    found = subprocess.run([sys.executable, "-c", CODE], capture_output=True, text=True, check=True).stdout
+    loaded = json.loads(found.splitlines()[-1])
+    heavy = {"scipy", "numpy.ma", "numpy.random", "numpy.fft", "PIL", "pxr", "xml", "multiprocessing", "asyncio"}
+    assert heavy & set(loaded) == set(), "loaded when they are first needed, not at the start"
+    assert len([name for name in loaded if name.startswith("bovrin")]) <= MOST_OF_OURS
+    assert len(loaded) <= MOST
