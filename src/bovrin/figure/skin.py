@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
 from bovrin.figure.solve import bone_matrices, solve
-from bovrin.shot import Figure, Piece, Rig
+from bovrin.shot import Figure, Model, Piece, Rig
 
 Floats = NDArray[np.float64]
 NO_MORPHS: Floats = np.zeros(0)
@@ -47,6 +47,18 @@ def skin_at_rest(figure: Figure) -> Floats:
         )
     world = solve(figure.rig, np.array([figure.rig.defaults]))[0]
     return skinned(figure, world, np.array(figure.rig.defaults)[list(figure.rig.morph_columns)])
+
+
+def stiff_places(model: Model, world: Floats) -> Floats:
+    """All vertices (V, 3) as the first bone of each alone carries it, for joints' world matrices (J, 4, 4)."""
+    assert model.bones is not None and model.binds is not None
+    rows = np.ascontiguousarray((world[model.bones] @ model.binds)[:, :3].transpose(1, 2, 0))
+    places = [np.zeros((0, 3))]
+    for piece in model.pieces:
+        first = piece.joints[:, 0].astype(np.intp)
+        x, y, z = piece.positions.T.astype(float)
+        places.append(np.stack([a[first] * x + b[first] * y + c[first] * z + d[first] for a, b, c, d in rows], 1))
+    return np.concatenate(places)
 
 
 def strongest_joints(figure: Figure) -> NDArray[np.intp]:

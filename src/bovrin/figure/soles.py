@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.plan import plan_of
+from bovrin.figure.skin import stiff_places
 from bovrin.shot import Foot, Limb, Model, Rig
 
 Floats = NDArray[np.float64]
@@ -21,20 +22,9 @@ def with_soles(rig: Rig, model: Model) -> Rig:
     if not any(limb.foot for limb in rig.limbs):
         return rig
     world = plan_of(rig).rest_world
-    places, joints = _rest_places(model, world)
+    places = stiff_places(model, world)
+    joints = np.concatenate([model.strongest(piece) for piece in model.pieces])
     return replace(rig, limbs=tuple(_with_sole(rig, limb, places, joints, world) for limb in rig.limbs))
-
-
-def _rest_places(model: Model, world: Floats) -> tuple[Floats, NDArray[np.intp]]:
-    """Vertices at rest as their strongest bone has them (V, 3), and that bone's joint (V,)."""
-    assert model.bones is not None and model.binds is not None
-    matrices = world[model.bones] @ model.binds
-    places, joints = [], []
-    for piece in model.pieces:
-        first = matrices[piece.joints[:, 0].astype(np.intp)]
-        places.append((first[:, :3, :3] @ piece.positions[..., None].astype(float))[..., 0] + first[:, :3, 3])
-        joints.append(model.strongest(piece))
-    return np.concatenate(places), np.concatenate(joints)
 
 
 def _with_sole(rig: Rig, limb: Limb, places: Floats, joints: NDArray[np.intp], world: Floats) -> Limb:

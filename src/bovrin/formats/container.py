@@ -74,7 +74,7 @@ class GlbWriter:
 
     def to_bytes(self) -> bytes:
         """The whole file."""
-        return packed(self.document, bytes(self._blob))
+        return packed(self.document, self._blob)
 
 
 class GlbReader:
@@ -250,13 +250,14 @@ def lies_deep(document: Any) -> bool:
     return True
 
 
-def packed(document: dict[str, Any], blob: bytes) -> bytes:
+def packed(document: dict[str, Any], blob: bytes | bytearray) -> bytes:
     """A GLB of a document whose arrays all lie in one buffer."""
-    blob = blob + b"\0" * (-len(blob) % 4)
-    whole = {**document, "buffers": [{"byteLength": len(blob)}]} if blob else document
+    room = len(blob) + -len(blob) % 4
+    whole = {**document, "buffers": [{"byteLength": room}]} if blob else document
     text = json.dumps(whole, separators=(",", ":"), allow_nan=False).encode()
     text += b" " * (-len(text) % 4)
-    body = struct.pack("<II", len(text), JSON_CHUNK) + text
+    chunks: list[bytes | bytearray] = [struct.pack("<II", len(text), JSON_CHUNK), text]
     if blob:
-        body += struct.pack("<II", len(blob), BINARY_CHUNK) + blob
-    return struct.pack("<III", MAGIC, 2, 12 + len(body)) + body
+        chunks += [struct.pack("<II", room, BINARY_CHUNK), blob, b"\0" * (room - len(blob))]
+    length = 12 + sum(len(chunk) for chunk in chunks)
+    return b"".join([struct.pack("<III", MAGIC, 2, length), *chunks])

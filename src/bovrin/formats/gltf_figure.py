@@ -17,6 +17,7 @@ from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
 from bovrin.figure.rig_making import ORDER, make_rig
 from bovrin.figure.setup import setup_of
+from bovrin.figure.skin import stiff_places
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
@@ -278,10 +279,7 @@ def _size(tree: NodeTree, model: Model) -> float:
     world = rest_world(tree)
     places = [world[1:, :3, 3]]
     if model.bones is not None and model.binds is not None:
-        bones = world[model.bones] @ model.binds
-        for piece in model.pieces:
-            first = bones[piece.joints[:, 0].astype(np.intp)]
-            places.append((first[:, :3, :3] @ piece.positions[..., None].astype(float))[..., 0] + first[:, :3, 3])
+        places.append(stiff_places(model, world))
     return float(np.ptp(np.concatenate(places), axis=0).max())
 
 
