@@ -17,7 +17,19 @@ from rich.table import Table
 
 from benchmarks.row import Row
 
-ORDER = ("curves", "cycles", "rigs", "posing", "pulls", "pictures", "files", "figures", "motions", "recordings", "strip")
+ORDER = (
+    "curves",
+    "cycles",
+    "rigs",
+    "posing",
+    "pulls",
+    "pictures",
+    "files",
+    "figures",
+    "motions",
+    "recordings",
+    "strip",
+)
 ORDER += ("curve_desk", "polish", "start", "long_work")
 WHERE = Path("build/bench.json")
 

@@ -231,6 +231,11 @@ class Curve:
             _check_order(new["frames"])
         return Curve._of({**{n: getattr(self, n) for n in COLUMN_TYPES}, **new}, self)
 
+    def in_time_with(self, other: Curve) -> Curve:
+        """A copy with the frames of another of as many keys, and the spans for which its slopes and lengths stand."""
+        own = {name: getattr(self, name) for name in COLUMN_TYPES}
+        return Curve._of({**own, **{name: getattr(other, name) for name in ("frames", "in_span", "out_span")}}, self)
+
     def settled(self) -> Curve:
         """The same curve with every slope and length as it is in the segments there are now, no spans set."""
         if not (self.in_span.any() or self.out_span.any()):

@@ -9,7 +9,8 @@ from tests.strategies import chain_figure, curves
 from bovrin import script
 from bovrin.craft.keying.keys import poses
 from bovrin.craft.keying.lag import pose_keys
-from bovrin.craft.keying.timing import insert_frames, lengthen, move_pose, remove_frames, retimed, slide
+from bovrin.craft.keying.retiming import retimed
+from bovrin.craft.keying.timing import insert_frames, lengthen, move_pose, remove_frames, slide
 from bovrin.craft.keying.whole_cast import lengthen_for_all, move_keys_for_all, move_pose_for_all
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values

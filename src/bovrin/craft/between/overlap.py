@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.keying.keys import EASED, KeyStyle, keyed, stretched_to_keys
 from bovrin.craft.keying.lag import lags_at, pose_keys
-from bovrin.craft.keying.timing import retimed
+from bovrin.craft.keying.retiming import retimed
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot

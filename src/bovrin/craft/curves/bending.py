@@ -7,7 +7,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keying.timing import retimed, room
+from bovrin.craft.keying.retiming import retimed
+from bovrin.craft.keying.timing import room
 from bovrin.motion.handles import gather, raised
 from bovrin.shot import Curve, HandleKind
 

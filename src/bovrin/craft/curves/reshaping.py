@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.keying.keys import changed_curves
-from bovrin.craft.keying.timing import retimed
+from bovrin.craft.keying.retiming import retimed
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather

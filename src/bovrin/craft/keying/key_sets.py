@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from bovrin.craft.keying.cards import carried_cards, copied_cards
 from bovrin.craft.keying.keys import merged, stretched_to_keys
 from bovrin.craft.keying.lag import NOBODY, belonging
-from bovrin.craft.keying.timing import retimed, room
+from bovrin.craft.keying.retiming import retimed
+from bovrin.craft.keying.timing import room
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME

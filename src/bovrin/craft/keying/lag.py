@@ -11,6 +11,7 @@ distance of its keys from their poses, made by sliding, by hand or by any tool, 
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -49,10 +50,10 @@ def _keying(curves: CurveSet) -> Keying:
     known: dict[tuple[bytes, bytes], int] = {}
     keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
     kinds = np.array([known.setdefault(key, len(known)) for key in keys], np.intp)
-    return Keying(
-        kinds,
-        tuple({kind: n for n, kind in reversed(list(enumerate(kinds.tolist())))}[kind] for kind in range(len(known))),
-    )
+    first: dict[int, int] = {}
+    for n, kind in enumerate(kinds.tolist()):
+        first.setdefault(kind, n)
+    return Keying(kinds, tuple(first.values()))
 
 
 @cached_by_identity(64)
@@ -166,6 +167,19 @@ def later_keys(curves: CurveSet, channel: int, frame: float) -> Bools:
     mine = frames[(own != NOBODY) & (of_pose <= frame + SAME_FRAME)]
     over = max(frame, float(mine.max(initial=frame)))
     return np.where(own == NOBODY, frames > over + SAME_FRAME, of_pose > frame + SAME_FRAME)
+
+
+def all_later_keys(curves: CurveSet, frame: float) -> list[Bools]:
+    """`later_keys` of every channel; channels that are keyed alike share one array."""
+    kinds, examples = _keying(curves)
+    alike = [later_keys(curves, i, frame) for i in examples]
+    return [alike[kind] for kind in kinds.tolist()]
+
+
+def one_of_each_keying(curves: CurveSet, channels: Iterable[int]) -> list[int]:
+    """Of some channels one for each way of being keyed."""
+    kinds = _keying(curves).kinds
+    return list({kinds[i]: i for i in channels}.values())
 
 
 def lags_between(curves: CurveSet, before: float, after: float, frame: float) -> Floats:

@@ -1,4 +1,4 @@
-"""Retiming by poses. Curves keep their shape: handles scale with the time they lie in."""
+"""Retiming by poses."""
 
 from __future__ import annotations
 
@@ -10,26 +10,13 @@ from numpy.typing import NDArray
 
 from bovrin.craft.keying.cards import moved_cards
 from bovrin.craft.keying.keys import part_channels, stretched_to_keys
-from bovrin.craft.keying.lag import card_poses_of, later_keys, pose_keys
+from bovrin.craft.keying.lag import all_later_keys, card_poses_of, later_keys, one_of_each_keying, pose_keys
+from bovrin.craft.keying.retiming import all_retimed, retimed
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, Drawing, Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
-
-
-def retimed(curve: Curve, frames: Floats) -> Curve:
-    """A curve whose keys lie on other frames (N,), still in order; slopes and lengths scale with their segments."""
-    if len(curve) < 2:
-        return curve.changed(frames=frames)
-    old, new = np.diff(curve.frames), np.diff(frames)
-    columns = {}
-    for side, outer in (("in", 0), ("out", len(curve))):
-        was, now = np.insert(old, outer and len(old), 0.0), np.insert(new, outer and len(new), 0.0)
-        reference = getattr(curve, f"{side}_span")
-        reference = np.where(reference > 0, reference, was)
-        columns[f"{side}_span"] = np.where((reference == now) | (now == 0), 0.0, reference)
-    return curve.changed(frames=frames, **columns)
 
 
 def _shifted_from(curve: Curve, first: int, by: float) -> Curve:
@@ -60,17 +47,18 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
     if held is None:
         raise BadMotion(f"there is no pose at or before frame {frame:g}.", advice="Make a key pose first.")
     channels = part_channels(shot.figure(figure).rig, parts)
-    later = {i: mask for i in channels if (mask := later_keys(curves, i, held)).any()}
+    after_it = all_later_keys(curves, held)
+    later = {i: after_it[i] for i in channels if after_it[i].any()}
     if not later:
         return shot
     following = found.after(held)
     by = float(frames)
     if by < 0:
-        by = max(room(curves[i].frames, mask, by) for i, mask in later.items())
+        by = max(room(curves[i].frames, later[i], by) for i in one_of_each_keying(curves, later))
         by = min(0.0, by if following is None else max(by, held + 1 - following))
     if not by:
         return shot
-    changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in later.items()}
+    changes = all_retimed(curves, {i: curves[i].frames + by * mask for i, mask in later.items()})
     longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return (
         longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + SAME_FRAME else f)
@@ -89,7 +77,7 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
         by = room(curves[i].frames, mask, by)
     if not by:
         return shot
-    changes = {i: retimed(curves[i], curves[i].frames + by * mask) for i, mask in masks.items()}
+    changes = all_retimed(curves, {i: curves[i].frames + by * mask for i, mask in masks.items()})
     moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return moved_cards(moved, figure, lambda f: f + by if abs(f - frame) < SAME_FRAME else f)
 

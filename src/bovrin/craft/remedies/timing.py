@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bovrin.craft.between.moving_hold import moving_hold
-from bovrin.craft.keying.timing import retimed
+from bovrin.craft.keying.retiming import retimed
 from bovrin.craft.pose.modes import limb_channels, limb_named
 from bovrin.errors import BadMotion
 from bovrin.shot import Shot

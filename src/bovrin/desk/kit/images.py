@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
 from bovrin.desk.kit.look import Look
 
@@ -18,6 +18,18 @@ class Picture(QImage):
         self._bytes = pixels.tobytes()
         super().__init__(self._bytes, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied)
         self.setDevicePixelRatio(ratio)
+
+
+def for_the_screens(picture: QImage) -> QImage:
+    """A picture that is painted again and again, once as the screens have it, so that no paint scales or converts it."""
+    app = QGuiApplication.instance()
+    ratio = app.devicePixelRatio() if isinstance(app, QGuiApplication) else 1.0
+    if ratio < picture.devicePixelRatio():
+        size = picture.deviceIndependentSize() * ratio
+        smooth = Qt.TransformationMode.SmoothTransformation
+        picture = picture.scaled(size.toSize(), Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
+        picture.setDevicePixelRatio(ratio)
+    return picture.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 def paint_paper(painter: QPainter, rect: QRectF) -> None:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from bovrin.desk.kit.images import Picture
+from bovrin.desk.kit.images import Picture, for_the_screens
 from bovrin.desk.state.session import Session
 from bovrin.errors import NoPicture
 from bovrin.figure.skin import skin_at_rest
@@ -123,4 +123,4 @@ def _drawn(figure: Figure, values: NDArray[np.float64]) -> QImage:
     if len(world) == 1:
         view = VIEWS["three-quarter"].fitted(points + world[0, :3, 3], size[0] / size[1], 1.2)
     look = PictureStyle(backdrop=None, shadow=False, fine=figure.model.triangle_count <= MANY, line=1.6)
-    return Picture(shared_renderer().draw([item], view, size, look), RATIO)
+    return for_the_screens(Picture(shared_renderer().draw([item], view, size, look), RATIO))

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.keying.lag import NOBODY, belonging
+from bovrin.craft.keying.lag import NOBODY, belonging, one_of_each_keying
 from bovrin.desk.kit.look import LEFT, Look, text_font
 from bovrin.motion.grouping import least_on_each, rows_once
 from bovrin.shot import Curve, CurveSet, Rig
@@ -99,7 +99,7 @@ def lane_tails(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Floats]:
     for lane in lanes:
         rows = [
             np.stack([poses.frames[own[own != NOBODY]], curves[i].frames[own != NOBODY]], -1)
-            for i, own in ((i, owners[i]) for i in lane.channels)
+            for i, own in ((i, owners[i]) for i in one_of_each_keying(curves, lane.channels))
         ]
         stretches = rows_once(np.concatenate(rows or [np.empty((0, 2))]))[0]
         found.append(stretches[np.abs(stretches[:, 1] - stretches[:, 0]) > SAME_FRAME])
