@@ -28,12 +28,12 @@ lint: setup
 
 PYTEST := bash tools/with_display.sh $(PY) -m pytest -n 2
 # The core's tests run where Qt cannot be imported; only those of the window have it.
-CORE := --ignore=tests/desk -p no:pytest-qt -p tests.no_qt -W ignore::pytest.PytestConfigWarning
+CORE := --ignore=tests/desk --ignore=tests/real -p no:pytest-qt -p tests.no_qt -W ignore::pytest.PytestConfigWarning
 NO_SWEEPS := -m "not sweep"
 
 test: lint
 	$(PYTEST) $(CORE) $(NO_SWEEPS) $(ARGS)
-	$(PYTEST) tests/desk $(NO_SWEEPS) $(ARGS)
+	$(PYTEST) tests/desk tests/real $(NO_SWEEPS) $(ARGS)
 
 # What the changed files touch, by folder.
 quick: setup

@@ -28,6 +28,10 @@ if [ "$what" = dev ] || [ -z "${DISPLAY:-}${WAYLAND_DISPLAY:-}${QT_QPA_PLATFORM:
   need xvfb Xvfb
   need xauth xauth
 fi
+if [ "$what" = dev ]; then
+  need jwm jwm
+  need xdotool xdotool
+fi
 need libegl1 libEGL.so.1
 need libgl1 libGL.so.1
 need libegl-mesa0 libEGL_mesa.so.0

@@ -25,12 +25,14 @@ from bovrin.desk.state.session import Session
 
 Key = Qt.Key
 ENTER = (Key.Key_Return, Key.Key_Enter)
+GOES = (QEvent.Type.Hide, QEvent.Type.EnabledChange)
 STEPS = (Key.Key_Up, Key.Key_Down, Key.Key_Space)
 
 
 class Keyboard(QObject):
     """Watches the application's keys for one window. `play`: what Space does; `put_back`: what Escape does on the stage;
-    `cover`: what lies over the whole window, if anything does."""
+    `cover`: what lies over the whole window, if anything does; `home`: the widget that has the keyboard at first, and again
+    whenever the one that has it goes away."""
 
     def __init__(
         self,
@@ -40,8 +42,11 @@ class Keyboard(QObject):
         play: Callable[[], object],
         put_back: Callable[[], bool],
         cover: Callable[[], QWidget | None],
+        home: QWidget,
     ) -> None:
         super().__init__(window)
+        self._home = home
+        home.setFocus(Qt.FocusReason.OtherFocusReason)
         self._window, self._session, self.space = window, session, space
         self._play, self._put_back, self._cover = play, put_back, cover
         self.flip = Flip(session)
@@ -60,7 +65,20 @@ class Keyboard(QObject):
             return self._window.isActiveWindow() and self._on_key(event, QApplication.focusWidget())
         if event is not None and event.type() == QEvent.Type.Polish and isinstance(watched, QAbstractButton):
             self._leave_keyboard(watched)
+        if event is not None and event.type() in GOES and isinstance(watched, QWidget):
+            self._come_home(watched)
         return False
+
+    def _come_home(self, gone: QWidget) -> None:
+        """What has the keyboard in this window goes out of sight or cannot be used any more: the stage has it now.
+
+        Otherwise whatever comes next in the order of Tab would, a button mostly, and Space would press that.
+        """
+        focus = self._window.focusWidget()
+        if focus is None or focus is self._home or not (gone is focus or gone.isAncestorOf(focus)):
+            return
+        if self._window.isAncestorOf(gone) and self._home.isVisible() and not (gone.isVisible() and gone.isEnabled()):
+            self._home.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _leave_keyboard(self, button: QAbstractButton) -> None:
         """A click on a button of the desk leaves the keyboard where it is; Tab and F6 take it there."""

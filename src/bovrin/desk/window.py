@@ -70,6 +70,7 @@ class Window(QMainWindow):
             lambda: self.run("time.play"),
             self.stage.cancel_drag,
             lambda: self.opening.start,
+            self.stage.main,
         )
         self._connect()
         self._restore()

@@ -111,10 +111,17 @@ class Card:
 
     def moved(self, where: Callable[[float], float]) -> Card:
         """The card taken along: `where` says on which frame a pose lies now."""
-        blend = self.blend
+        frame, blend = where(self.frame), self.blend
         if blend is not None:
-            blend = replace(blend, before=where(blend.before), after=where(blend.after))
-        return replace(self, frame=where(self.frame), blend=blend)
+            ends = where(blend.before), where(blend.after)
+            blend = blend if ends == (blend.before, blend.after) else Blend(*ends, blend.favour, blend.own)
+        stays = frame == self.frame and blend is self.blend
+        return self if stays else Card(frame, self.name, blend, self.pushed)
+
+    @property
+    def says_nothing(self) -> bool:
+        """Whether a pose without a card is the same."""
+        return not self.name and self.blend is None and not self.pushed
 
 
 @dataclass(frozen=True)
@@ -348,7 +355,7 @@ class Shot:
 
     def with_cards(self, name: str, cards: Iterable[Card]) -> Shot:
         """A copy in which the poses of a figure carry this; of two on one frame the later in the list stays."""
-        by_frame = {card.frame: card for card in cards if card != Card(card.frame)}
+        by_frame = {card.frame: card for card in cards if not card.says_nothing}
         kept = tuple(by_frame[frame] for frame in sorted(by_frame))
         if kept == self.cards(name):
             return self
