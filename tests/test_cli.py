@@ -89,7 +89,7 @@ def test_check(capsys: pytest.CaptureFixture[str], demo: Shot, tmp_path: Path) -
     ],
 )
 def test_faults_are_one_plain_sentence_and_exit_1(arguments: list[str], capsys: pytest.CaptureFixture[str]) -> None:
-    assert run_command(arguments) == 1
+    assert run_command(arguments) == 2
     said = capsys.readouterr()
     assert said.err.strip().count("\n") == 0 and len(said.err) > 15 and "Traceback" not in said.err
 
@@ -111,7 +111,7 @@ def test_proof_lists_faults_and_says_so_by_its_exit(
         shot = script.leave(shot, note)
     script.save(shot, path)
     assert run_command(["proof", str(path)]) == 0 and capsys.readouterr().out == "Nothing to note.\n"
-    assert run_command(["proof", str(path), "--take", "none"]) == 1 and "there is no take" in capsys.readouterr().err
+    assert run_command(["proof", str(path), "--take", "none"]) == 2 and "there is no take" in capsys.readouterr().err
 
 
 def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -128,7 +128,7 @@ def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -
     assert "left hind leg" in json.dumps(script.limbs(script.load(project), "billy"))
     assert run_command(["export", str(project), "-o", str(tmp_path / "out.glb"), "--rate", "12"]) == 0
     assert (tmp_path / "out.glb").read_bytes()[:4] == b"glTF"
-    assert run_command(["bring", str(tmp_path / "billy.txt"), "-o", str(project)]) == 1
+    assert run_command(["bring", str(tmp_path / "billy.txt"), "-o", str(project)]) == 2
     assert ".glb, .gltf or .bvh" in capsys.readouterr().err
 
 
@@ -140,13 +140,13 @@ def test_without_a_screen_it_says_so(
     for name in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY"):
         monkeypatch.delenv(name, raising=False)
     monkeypatch.setenv("DISPLAY", display)
-    assert run_command(arguments) == 1
+    assert run_command(arguments) == 2
     said = capsys.readouterr().err
     assert said.strip().count("\n") == 0 and "screen" in said and "Xvfb" in said
 
 
 def test_what_happens_is_noted_down(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    assert run_command(["--verbose", "describe", str(tmp_path / "none.json")]) == 1
+    assert run_command(["--verbose", "describe", str(tmp_path / "none.json")]) == 2
     noted = log_file().read_text()
     assert "none.json" in noted and "none.json" in capsys.readouterr().err
     assert run_command(["describe", DEMO]) == 0

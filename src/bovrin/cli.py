@@ -1,13 +1,19 @@
-"""The command line: the window, and the same operations without one. Exit 0, or 1 with one plain sentence."""
+"""The command line: the window, and the same operations without one.
+
+Exit 0; 1 where `check` or `proof` found something; 2 with one plain sentence where a command could not be done.
+"""
 
 from __future__ import annotations
 
 import argparse
 import gc
 import json
+import os
 import re
 import sys
+import tempfile
 from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, NoReturn, TextIO
@@ -15,6 +21,7 @@ from typing import Any, NoReturn, TextIO
 from bovrin import __version__, cast, script
 from bovrin.craft.keying.keys import poses
 from bovrin.errors import BovrinError, CannotWrite
+from bovrin.formats.files import with_ending
 from bovrin.log import begin_log, log, log_file
 from bovrin.measure.proof import Note
 from bovrin.shot import Shot
@@ -24,6 +31,8 @@ class UsageProblem(BovrinError):
     """Words on the command line that are not understood."""
 
 
+PIPE_CLOSED = 141
+"""The exit code of a program whose reader has gone, as shells tell it."""
 SMALLEST, LARGEST = 1e-5, 1e4
 """Metres that a unit of a file can be."""
 
@@ -44,7 +53,7 @@ def build_parser() -> Parser:
     parser.add_argument("--version", action="version", version=f"Bovrin {__version__}")
     parser.add_argument("--verbose", action="store_true", help=f"say what happens, here and in {log_file()}")
     parser.add_argument("--picture", type=Path, help="write a picture of the window to this PNG and leave")
-    parser.set_defaults(run=lambda a: _window(None, a.picture))
+    parser.set_defaults(run=open_window)
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
 
     def command(name: str, run: Callable[[argparse.Namespace], int], *, file: bool = True) -> argparse.ArgumentParser:
@@ -56,7 +65,7 @@ def build_parser() -> Parser:
         return sub
 
     def writes(sub: argparse.ArgumentParser) -> None:
-        sub.add_argument("-o", "--output", type=Path, required=True, help="where to write")
+        sub.add_argument("-o", "--output", type=Path, required=True, help="where to write; - is standard output")
 
     demo = command("demo", open_demo, file=False)
     demo.add_argument("--path", action="store_true", help="only print where the demo project lies")
@@ -74,6 +83,9 @@ def build_parser() -> Parser:
     writes(drawing)
     exporting = command("export", export)
     exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
+    exporting.add_argument(
+        "--as", dest="kind", help="glb, usda, usdc or bvh, where the name does not end in it, as with -o -"
+    )
     exporting.add_argument("--metres", action="store_true", help="even where a figure came in other units")
     exporting.add_argument("--clip", help="that clip alone")
     exporting.add_argument("--no-travel", action="store_true", help="whole figures stay where they begin")
@@ -103,6 +115,11 @@ def _window(path: Path | None, picture: Path | None) -> int:
     return run(path, picture)
 
 
+def open_window(arguments: argparse.Namespace) -> int:
+    """Open the window."""
+    return _window(None, arguments.picture)
+
+
 def open_demo(arguments: argparse.Namespace) -> int:
     """Open the window with the ferry-landing demo."""
     if arguments.path:
@@ -118,7 +135,7 @@ def open_file(arguments: argparse.Namespace) -> int:
 
 def describe(arguments: argparse.Namespace) -> int:
     """Say what is in a project."""
-    facts = _facts(script.load(arguments.file))
+    facts = _facts(_loaded(arguments.file))
     if arguments.json:
         say(json.dumps(facts, indent=1, ensure_ascii=False))
         return 0
@@ -163,7 +180,7 @@ def sample(arguments: argparse.Namespace) -> int:
     """Write every joint on every frame as CSV, world space, metres."""
     from bovrin.formats.table import write_table  # noqa: PLC0415 - kept out of the window's start
 
-    shot = script.load(arguments.file)
+    shot = _loaded(arguments.file)
     names = [shot.figure(arguments.figure).name] if arguments.figure is not None else script.figures(shot)
     write_table(shot, arguments.output, names)
     return 0
@@ -178,19 +195,45 @@ def picture(arguments: argparse.Namespace) -> int:
     if match is None:
         raise UsageProblem(f"'{arguments.size}' is not a size.", advice="Write it as 860x520.")
     size = int(match[1]), int(match[2])
-    pixels = script.picture(script.load(arguments.file), arguments.frame, arguments.view, size, arguments.drawings)
+    pixels = script.picture(_loaded(arguments.file), arguments.frame, arguments.view, size, arguments.drawings)
     write_atomically(arguments.output, png_bytes(pixels))
     return 0
 
 
 def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
-    from bovrin.formats.figure_files import check_free  # noqa: PLC0415 - kept out of the start of other commands
+    shot = _loaded(arguments.file)
+    given = arguments.rate, arguments.metres, not arguments.no_travel, arguments.clip
+    if arguments.kind is None:
+        if str(arguments.output) == "-":
+            raise UsageProblem("standard output has no ending.", advice="Say what is written, such as --as glb.")
+        script.export(shot, arguments.output, *given)
+        return 0
+    from bovrin.formats.files import write_atomically  # noqa: PLC0415 - kept out of the start of other commands
 
-    shot = script.load(arguments.file)
-    check_free(shot, arguments.file, arguments.output)
-    script.export(shot, arguments.output, arguments.rate, arguments.metres, not arguments.no_travel, arguments.clip)
+    with tempfile.TemporaryDirectory() as folder:
+        made = Path(folder) / f"shot.{arguments.kind.lower().lstrip('.')}"
+        script.export(shot, made, *given)
+        write_atomically(arguments.output, made.read_bytes())
     return 0
+
+
+def _loaded(path: Path) -> Shot:
+    """What a file holds: a project, or the figure or motion that can be brought from it."""
+    from bovrin.formats.bringing import ENDINGS, bring_file  # noqa: PLC0415 - kept out of the window's start
+
+    shot = bring_file(path)[0] if path.suffix.lower() in ENDINGS else script.load(path)
+    _read_again(shot, path)
+    return shot
+
+
+def _read_again(shot: Shot, path: Path) -> None:
+    """The figures' files are inputs of this run, whether they were read in it or are known from before."""
+    from bovrin.formats.figure_files import used_files  # noqa: PLC0415 - kept out of the window's start
+    from bovrin.formats.files import note_input  # noqa: PLC0415
+
+    for one in used_files(shot, path):
+        note_input(one)
 
 
 def bring(arguments: argparse.Namespace) -> int:
@@ -203,8 +246,12 @@ def bring(arguments: argparse.Namespace) -> int:
             f"a unit of {scale:g} metres is not possible.",
             advice=f"Use {SMALLEST:g} to {LARGEST:g}, such as 0.01 for cm.",
         )
+    if str(arguments.output) == "-":
+        raise UsageProblem(
+            "a project and its figures' files do not go to standard output.", advice="Name a file with -o."
+        )
     shot, left_out = bring_file(arguments.file, scale, arguments.rate, keep_rate=arguments.keep_rate)
-    script.save(shot, arguments.output)
+    script.save(shot, with_ending(arguments.output))
     report = script.rig_report(shot, shot.cast[0].name)
     say(
         f"{shot.cast[0].name}: {report['build']}, {len(shot.cast[0].rig.joints)} joints, parts {', '.join(report['parts'])}"
@@ -218,14 +265,14 @@ def check(arguments: argparse.Namespace) -> int:
     """Say whether a project is sound, and what is not."""
     from bovrin.measure.soundness import unsound  # noqa: PLC0415 - kept out of the window's start
 
-    faults = unsound(script.load(arguments.file))
+    faults = unsound(_loaded(arguments.file))
     say("\n".join(faults) if faults else "The shot is sound.")
     return 1 if faults else 0
 
 
 def proof(arguments: argparse.Namespace) -> int:
     """Read the shot for faults of motion and list them; exits with 1 when there are any."""
-    shot = script.load(arguments.file)
+    shot = _loaded(arguments.file)
     shot = shot if arguments.take is None else script.use_take(shot, arguments.take)
     notes = script.proof(shot, arguments.figure)
     if arguments.json:
@@ -241,12 +288,22 @@ def _note_line(note: Note) -> str:
 
 
 def _with_open(arguments: list[str], parser: Parser) -> list[str]:
-    """A file alone is opened: its first word is no command and looks like a file."""
+    """A file alone is opened: its first word is no command and looks like a file; what follows -- is a file whatever it is."""
+    if "--" in arguments and not (set(arguments[: arguments.index("--")]) & parser.commands):
+        before = arguments.index("--")
+        return [*arguments[:before], "open", *arguments[before:]]
     at = next((n for n, word in enumerate(arguments) if not word.startswith("-")), None)
     if at is None or (at > 0 and arguments[at - 1] == "--picture") or arguments[at] in parser.commands:
         return arguments
     path = Path(arguments[at])
+    project = with_ending(path)
+    if not path.exists() and project.exists():
+        return [*arguments[:at], "open", str(project), *arguments[at + 1 :]]
     return [*arguments[:at], "open", *arguments[at:]] if path.exists() or path.suffix else arguments
+
+
+WINDOWS = (open_window, open_demo, open_file)
+"""Commands whose file may be saved again."""
 
 
 def main() -> None:
@@ -262,13 +319,20 @@ def say(words: object, file: TextIO | None = None) -> None:
 
 
 def run_command(arguments: list[str]) -> int:
-    """Run one command; returns the exit code 0 or 1."""
+    """Run one command; returns the exit code."""
     try:
         parser = build_parser()
         parsed = parser.parse_args(_with_open(arguments, parser))
         begin_log(verbose=parsed.verbose)
-        result: int = parsed.run(parsed)
+        from bovrin.formats.files import inputs_stay  # noqa: PLC0415 - after the log is there
+
+        with nullcontext() if parsed.run in WINDOWS else inputs_stay():
+            result: int = parsed.run(parsed)
+        sys.stdout.flush()
         return result
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # who was to read has gone; what is left is not told as an error
+        return PIPE_CLOSED
     except BovrinError as error:
         log.info("%s", error.sentence)
         say(error.sentence.replace("\n", " "), file=sys.stderr)
@@ -276,4 +340,4 @@ def run_command(arguments: list[str]) -> int:
         say(CannotWrite(f"the system refused ({error.strerror or error}).").sentence, file=sys.stderr)
     except KeyboardInterrupt:
         say("Stopped.", file=sys.stderr)
-    return 1
+    return 2

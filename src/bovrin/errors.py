@@ -7,6 +7,7 @@ BovrinError
 │   └── CannotWrite       folder read-only, disk full …
 ├── BadFigure             a figure's mesh or rig does not hold together
 ├── BadMotion             curves, ranges or rates that make no sense
+├── WrongKind             a script gave a number where a text is wanted, or the like
 ├── UnknownName           no figure, part, channel … of that name
 └── NoPicture             this machine cannot draw
 """
@@ -52,6 +53,10 @@ class BadFigure(BovrinError):
 
 class BadMotion(BovrinError):
     """Curves, ranges or rates that make no sense."""
+
+
+class WrongKind(BovrinError):
+    """A script gave something of another kind than is wanted."""
 
 
 class UnknownName(BovrinError):

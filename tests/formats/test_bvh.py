@@ -193,7 +193,7 @@ def test_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str])
     assert "wave: other" in (words := capsys.readouterr().out) and "last row" in words
     assert run_command(["export", str(tmp_path / "wave.bovrin.json"), "-o", str(tmp_path / "back.bvh")]) == 0
     assert (tmp_path / "back.bvh").read_text().startswith("HIERARCHY\nROOT root_one")
-    assert run_command(["bring", str(tmp_path / "wave.bovrin.json"), "-o", str(tmp_path / "x.bovrin.json")]) == 1
+    assert run_command(["bring", str(tmp_path / "wave.bovrin.json"), "-o", str(tmp_path / "x.bovrin.json")]) == 2
     assert "ending that can be brought" in capsys.readouterr().err
     with pytest.raises(FileProblem, match="cannot be read"):
         script.bring(tmp_path / "none.bvh")

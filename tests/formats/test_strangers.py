@@ -119,7 +119,7 @@ def test_names_do_nothing_to_a_terminal(tmp_path: Path, capsys: pytest.CaptureFi
     script.save(replace(script.demo(), title="red\x1b[31m\nroot# "), project)
     assert run_command(["describe", str(project)]) == 0
     assert "\x1b" not in capsys.readouterr().out
-    assert run_command(["describe", str(tmp_path / "no\x1b[2Jne")]) == 1
+    assert run_command(["describe", str(tmp_path / "no\x1b[2Jne")]) == 2
     told = capsys.readouterr().err
     assert "\x1b" not in told and told.count("\n") == 1
 

@@ -9,17 +9,20 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QBuffer, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bovrin import cast
-from bovrin.desk.commands.files import FIGURES, offered_to_bring
+from bovrin.desk.commands.files import offered_to_bring
 from bovrin.desk.kit.look import apply_theme, load_fonts
 from bovrin.desk.state.recovery import LeftBehind, left_behind
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import remembered_theme
 from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
+from bovrin.formats.bringing import ENDINGS as BROUGHT
+from bovrin.formats.figure_files import check_free
+from bovrin.formats.files import write_atomically
 from bovrin.formats.project import load
 from bovrin.log import log
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
@@ -34,7 +37,7 @@ def make_window(path: Path | None) -> Window:
     While it is made nothing becomes garbage, so the collector waits; what was made is then left out of its rounds, which
     shortens them while something is dragged.
     """
-    source = cast.DEMO if path is None or path.suffix.lower() in FIGURES else path
+    source = cast.DEMO if path is None or path.suffix.lower() in BROUGHT else path
     gc.disable()
     try:
         return Window(Session(load(source), source))
@@ -105,17 +108,17 @@ def offer(window: Window, found: LeftBehind) -> None:
 
 
 def _take_picture(app: QApplication, window: Window, picture: Path) -> int:
-    saved: list[bool] = []
+    check_free(window.session.shot, window.session.document.path, picture)
+    taken = QBuffer()
 
     def take() -> None:
-        saved.append(window.grab().save(str(picture), "PNG"))
+        window.grab().save(taken, "PNG")
         app.quit()
 
     QTimer.singleShot(1500, take)
     app.exec()
     window.files.recovery.end()
-    if not saved or not saved[0]:
-        raise BovrinError("the picture could not be written.", where=str(picture), advice="Choose another folder.")
+    write_atomically(picture, taken.data().data())
     return 0
 
 

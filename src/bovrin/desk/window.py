@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QEvent, QPoint, Qt
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
+from PyQt6.QtCore import QByteArray, QEvent, QMimeData, QPoint, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from bovrin.desk.bottom import Bottom
+from bovrin.desk.coming_back import ComingBack
+from bovrin.desk.commands.cast import dropped_as, take_dropped
 from bovrin.desk.commands.files import may_leave
 from bovrin.desk.keyboard import Keyboard
 from bovrin.desk.kit.asking import Asking
@@ -74,6 +77,8 @@ class Window(QMainWindow):
         )
         self._connect()
         self._restore()
+        self._coming_back = ComingBack(session, self.files, self.stage, self.bottom, self.player)
+        self._was_shown = False
 
     @property
     def curves(self) -> CurveArea:
@@ -91,6 +96,7 @@ class Window(QMainWindow):
         session = self.session
         self.resize(1280, 800)
         self.setMinimumSize(*SMALLEST)
+        self.setAcceptDrops(True)
         self.space = SpaceBar()
         self.stage = StageArea(session, self.space)
         self.notice = Notice(self.stage.main)
@@ -172,6 +178,20 @@ class Window(QMainWindow):
         super().showEvent(event)
         self.bottom.scale.set_width(self.strip.width())
         self.strip.see_range()
+        if not self._was_shown:
+            self._was_shown = True
+            self._coming_back.restore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Files that something can be made of are taken."""
+        if event is not None and any(map(dropped_as, _files_of(event.mimeData()))):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        paths = [path for path in _files_of(event.mimeData()) if dropped_as(path)]
+        event.acceptProposedAction()
+        QTimer.singleShot(0, lambda: take_dropped(self, paths))  # who dropped them does not wait for what is asked here
 
     def changeEvent(self, event: QEvent | None) -> None:
         """A key let go over another window is never heard of here."""
@@ -243,6 +263,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.player.stop()
+        self._coming_back.keep()
         kept = settings()
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("upper", self.upper.saveState())
@@ -253,3 +274,8 @@ class Window(QMainWindow):
         self.session.end()
         self.keyboard.end()
         event.accept()
+
+
+def _files_of(data: QMimeData | None) -> list[Path]:
+    """The files of this machine that something holds."""
+    return [] if data is None else [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import errno
 import os
+import sys
 import tempfile
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from pathlib import Path
-from stat import S_ISREG
+from stat import S_ISCHR, S_ISFIFO, S_ISREG, S_ISSOCK
 
 from bovrin.errors import CannotWrite, FileProblem
 
@@ -18,15 +20,35 @@ LONGEST = 120
 """Bytes of a file's name that is made of what something is called."""
 
 
+STANDARD_OUTPUT = Path("-")
+"""Where something is written to go on to another program."""
+_INPUTS: ContextVar[set[tuple[int, int]] | None] = ContextVar("inputs", default=None)
+
+
+@contextmanager
+def inputs_stay() -> Iterator[None]:
+    """Whatever is read within is an input, and nothing within is written over one, whatever it is called."""
+    before = _INPUTS.set(set())
+    try:
+        yield
+    finally:
+        _INPUTS.reset(before)
+
+
 def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | None = None) -> None:
-    """Write beside the file and swap; the old file stays whole until the new one is complete on disk.
+    """The one door through which files are written: beside the file, then swapped; the old one stays whole until the new one
+    is complete on disk.
 
     check: looks at what was written, before it takes the old one's place; an error of it leaves that as it was. A link stays a
-    link; a file that is protected against writing is left alone.
+    link; a file that is protected against writing, or that is an input, is left alone. Devices and pipes are written to.
     """
     kept: str | None = None
     try:
         target = path.resolve() if path.is_symlink() else path
+        if path == STANDARD_OUTPUT or _is_stream(target):
+            _pour(target, data)
+            return
+        refuse_inputs(target)
         _refuse_protected(target)
         handle, kept = tempfile.mkstemp(prefix=".bovrin-", dir=target.parent)
         with os.fdopen(handle, "wb") as out:
@@ -38,16 +60,66 @@ def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | No
         os.chmod(kept, _mode(target))
         os.replace(kept, target)
         kept = None
+    except BrokenPipeError:
+        raise
     except (OSError, RuntimeError, ValueError) as error:
         raise CannotWrite(
             f"the file could not be written ({getattr(error, 'strerror', None) or error}).",
-            where=str(path),
+            where=shown(path),
             advice="Nothing on disk was changed. Choose another folder or make room, then save again.",
         ) from error
     finally:
         if kept is not None:
             with suppress(OSError):
                 os.unlink(kept)
+
+
+def _is_stream(path: Path) -> bool:
+    """Whether something is there that is written to rather than replaced."""
+    try:
+        mode = path.stat().st_mode
+    except OSError:
+        return False
+    return S_ISCHR(mode) or S_ISFIFO(mode) or S_ISSOCK(mode)
+
+
+def _pour(path: Path, data: bytes) -> None:
+    if path == STANDARD_OUTPUT:
+        sys.stdout.flush()
+        sys.stdout.buffer.write(data)
+        sys.stdout.buffer.flush()
+        return
+    with open(path, "wb") as out:
+        out.write(data)
+
+
+def note_input(path: Path) -> None:
+    """A file is an input of what runs now, if anything looks after those."""
+    inputs = _INPUTS.get()
+    if inputs is not None:
+        with suppress(OSError):
+            stat = path.stat()
+            inputs.add((stat.st_dev, stat.st_ino))
+
+
+def is_input(path: Path) -> bool:
+    """Whether a file is one that was read in this run."""
+    inputs = _INPUTS.get()
+    try:
+        stat = path.stat()
+    except OSError:
+        return False
+    return bool(inputs) and (stat.st_dev, stat.st_ino) in (inputs or ())
+
+
+def refuse_inputs(path: Path) -> None:
+    """CannotWrite if a file is one that was read in this run."""
+    if is_input(path):
+        raise CannotWrite(
+            "it is read in the same run and would be lost.",
+            where=shown(path),
+            advice="Nothing was changed. Write under another name.",
+        )
 
 
 def _refuse_protected(path: Path) -> None:
@@ -73,6 +145,7 @@ def read_bytes(path: Path, kind: str) -> bytes:
             raise OSError("it is not a file")
         if stat.st_size > MOST:
             raise OSError(f"it has {stat.st_size / 1e9:.1f} GB, and up to {MOST / 1e9:g} can be read")
+        note_input(path)
         return path.read_bytes()
     except (OSError, ValueError, RuntimeError) as error:
         raise FileProblem(
@@ -95,6 +168,15 @@ def whole_letters(text: str) -> str:
 def stem_of(path: Path) -> str:
     """What something out of a file is called after it."""
     return whole_letters(path.stem)
+
+
+PROJECT = ".bovrin.json"
+"""The ending of projects."""
+
+
+def with_ending(path: Path) -> Path:
+    """A project's path with its ending, which a bare name does not have yet."""
+    return path if path.suffix else path.with_name(path.name + PROJECT)
 
 
 def file_stem(name: str) -> str:

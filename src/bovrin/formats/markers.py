@@ -33,13 +33,16 @@ def decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
+ENDINGS = (".srt", ".vtt", ".csv")
+
+
 def read_markers(path: Path, frame_rate: float, first: float) -> tuple[list[Marker], list[str]]:
     """The markers of a file, and a line for each entry that was skipped. Seconds count from the shot's first frame."""
     text = decoded(read_bytes(path, "marker file")).replace("\r\n", "\n").replace("\r", "\n")
     ending = path.suffix.lower()
-    if ending in (".srt", ".vtt"):
+    if ending in ENDINGS[:2]:
         found, skipped = _subtitles(text, frame_rate, first)
-    elif ending == ".csv":
+    elif ending == ENDINGS[2]:
         found, skipped = _table(text)
     else:
         raise FileProblem(

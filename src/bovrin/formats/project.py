@@ -15,7 +15,7 @@ import numpy as np
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, NewerFile
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.figure_files import KEEP, keep_beside, lies_there, load_figure
-from bovrin.formats.files import read_bytes, write_atomically
+from bovrin.formats.files import read_bytes, refuse_inputs, write_atomically
 from bovrin.formats.project_clips import clip_of, lanes_of
 from bovrin.formats.project_data import (
     FORMAT,
@@ -67,6 +67,7 @@ def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
     file's place, which is kept as the youngest of so many `versions`.
     """
     target = Path(path)
+    refuse_inputs(target)
     shot = _with_own_files(shot, target.parent)
 
     def check(written: Path) -> None:

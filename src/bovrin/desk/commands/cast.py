@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu
@@ -9,14 +10,62 @@ from PyQt6.QtWidgets import QMenu
 from bovrin import cast
 from bovrin.craft.company import joined, left
 from bovrin.desk.commands.command import Command, has_figure
-from bovrin.desk.commands.files import bring_as_project, may_leave, save_as
+from bovrin.desk.commands.files import bring_as_project, may_leave, open_path, save_as
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.menus import add_action
 from bovrin.desk.state.bringing import bring_in, carry
 from bovrin.desk.state.session import Session
+from bovrin.formats.bringing import ENDINGS as BROUGHT
 from bovrin.formats.figure_files import load_figure
+from bovrin.formats.files import PROJECT
+from bovrin.formats.markers import ENDINGS as MARKER_ENDINGS
+from bovrin.shot import Shot
 
 FIGURES = "Figures and motions (*.glb *.gltf *.bvh);;All files (*)"
+
+
+def new_shot(port: Port, figure: str = "") -> bool:
+    """A shot that lies in no file yet, with one of the shipped figures in it, or nobody; says whether it is there."""
+    if not may_leave(port):
+        return False
+    shot = Shot("New shot")
+    if figure:
+        shot = joined(shot, load_figure(f"cast:{figure}", figure, Path()))
+    port.files.show(shot, None)
+    port.stage.see_all()
+    words = "Pull the figure into a first pose." if figure else "Add a figure from the cast, or bring one."
+    port.session.voice.tell(f"A new shot. {words}")
+    return True
+
+
+def new_menu(port: Port) -> QMenu:
+    """What a new shot begins with."""
+    menu = QMenu()
+    for name in shipped():
+        add_action(menu, name.capitalize(), lambda n=name: new_shot(port, n))  # type: ignore[misc]
+    menu.addSeparator()
+    add_action(menu, "A figure or motion from a file…", lambda: ask_bring(port))
+    add_action(menu, "Nobody yet", lambda: new_shot(port))
+    return menu
+
+
+def take_dropped(port: Port, paths: Sequence[Path]) -> None:
+    """What was dropped on the window: a project is opened, figures and motions join the shot, markers are added."""
+    projects = [path for path in paths if dropped_as(path) == "project"]
+    if projects:
+        open_path(port, projects[0])
+    for path in paths:
+        if dropped_as(path) == "figure":
+            bring_into(port, path)
+        elif dropped_as(path) == "markers":
+            port.files.import_markers(path)
+
+
+def dropped_as(path: Path) -> str:
+    """What a file is taken for when it is dropped, by its ending; "" for nothing."""
+    name = path.name.lower()
+    kinds = (("project", (PROJECT, ".json")), ("figure", BROUGHT), ("markers", MARKER_ENDINGS))
+    return next((kind for kind, endings in kinds if name.endswith(endings)), "")
 
 
 def ask_bring(port: Port) -> None:
@@ -31,8 +80,14 @@ def ask_bring(port: Port) -> None:
 def ask_bring_in(port: Port) -> None:
     """Let the animator choose a file for the shot that is open; the shot must lie in a file first."""
     source = port.ask.file_to_open("Bring into this shot", port.files.folder(), FIGURES)
+    if source is not None:
+        bring_into(port, source)
+
+
+def bring_into(port: Port, source: Path) -> None:
+    """A file's figure or motion joins the shot, which must lie in a file first."""
     before = port.session.shot.first, port.session.shot.last
-    if source is None or not (port.files.is_kept or save_as(port)):
+    if not (port.files.is_kept or save_as(port)):
         return
     if bring_in(port.files, source, port.how_large) and before != (port.session.shot.first, port.session.shot.last):
         port.strip.see_range()
@@ -71,6 +126,14 @@ def _is_brought(session: Session) -> bool:
     return figure is not None and not figure.source.startswith("cast:")
 
 
+NEW = Command(
+    "shot.new",
+    "Shot",
+    "New shot…",
+    "Ctrl+N",
+    "Begin with a figure of the cast, one from a file, or nobody",
+    lambda port: port.show_menu(new_menu(port)),
+)
 BRING = Command(
     "shot.bring",
     "Shot",

@@ -10,12 +10,11 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
 from bovrin.desk.state.bringing import bring, bring_as_clips
 from bovrin.desk.state.settings import keep_versions, kept_versions
+from bovrin.formats.bringing import ENDINGS as BROUGHT
 from bovrin.formats.versions import KEPT
 from bovrin.measure.ground_path import travels
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"
-FIGURES = (".glb", ".gltf", ".bvh")
-"""The endings of what can be brought."""
 CLIP_FILES = "Projects and motions (*.bovrin.json *.glb *.gltf *.bvh);;All files (*)"
 PROJECTS = "Bovrin projects (*.bovrin.json);;All files (*)"
 BOOKS = "Pose books (*.poses.json);;All files (*)"
@@ -72,7 +71,7 @@ def open_path(port: Port, path: Path) -> bool:
 
 def offered_to_bring(port: Port, path: Path) -> bool:
     """Whether a file is a figure or a motion, no project: then it is offered to bring it."""
-    if path.suffix.lower() not in FIGURES:
+    if path.suffix.lower() not in BROUGHT:
         return False
     words = f"{path.name} is a figure or a motion, not a project."
     port.session.voice.offer(words, "Bring it…", lambda: bring_as_project(port, path))
@@ -112,7 +111,7 @@ def bring_clips(port: Port) -> None:
     path = port.ask.file_to_open("Bring clips", port.files.folder(), CLIP_FILES)
     if path is None:
         return
-    if path.suffix.lower() in FIGURES:
+    if path.suffix.lower() in BROUGHT:
         bring_as_clips(port.files, path, port.how_large)
     else:
         port.files.import_clips(path)

@@ -28,6 +28,9 @@ class StageDoor(Protocol):
     def look_from(self, view: View) -> None:
         """Look from elsewhere."""
 
+    def see_all(self) -> None:
+        """See everything in the cast."""
+
     def look_at_figure(self, side: str) -> None:
         """See the chosen figure from its own front or side."""
 

@@ -11,6 +11,7 @@ from bovrin.craft.pose.mirror import mirror
 from bovrin.craft.pose.modes import limb_of_control, match_limb, set_mode
 from bovrin.craft.pose.pose_copies import default_pose, pasted_values, pose_of
 from bovrin.desk.commands.port import Port
+from bovrin.desk.state.clipboard import tell_system, told_pose
 from bovrin.desk.state.editing import chosen_parts, chosen_scope, do_edit, edit, pose_here
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.looking import AXES
@@ -142,17 +143,18 @@ def copy(port: Port) -> None:
     """Copy the pose here."""
     session = port.session
     pose = copied_pose(session)
-    session.change_clipboard(pose=pose)
+    session.change_clipboard(pose=pose, told=tell_system(pose))
     session.voice.tell(f"Copied the pose at {session.frame:g}: {len(pose.controls)} controls.")
 
 
 def paste(port: Port, *, mirrored: bool) -> None:
     """Paste the copied pose here, onto the chosen figure."""
     session = port.session
-    if session.clipboard.pose is None:
+    pose = told_pose(session.clipboard.told) or session.clipboard.pose
+    if pose is None:
         session.voice.tell("There is no copied pose yet. Copy one with Ctrl+C.")
         return
-    apply_pose(session, session.clipboard.pose, "Paste mirrored" if mirrored else "Paste", mirrored=mirrored)
+    apply_pose(session, pose, "Paste mirrored" if mirrored else "Paste", mirrored=mirrored)
 
 
 def apply_pose(session: Session, pose: Pose, words: str, *, mirrored: bool = False, place: bool | None = None) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bovrin.desk.commands.cast import BRING, CAST
+from bovrin.desk.commands.cast import BRING, CAST, NEW
 from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.cycle_table import CYCLES
@@ -86,6 +86,7 @@ OTHER_SIDE = Command(
 )
 
 COMMANDS: tuple[Command, ...] = (
+    NEW,
     FILES[0],
     BRING,
     *FILES[1:],

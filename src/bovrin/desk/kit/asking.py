@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -24,7 +25,16 @@ class Asking:
     def file_to_write(self, words: str, start: Path, kinds: str) -> Path | None:
         """Where to write, or None."""
         name, _ = QFileDialog.getSaveFileName(self._parent, words, str(start), kinds)
-        return Path(name) if name else None
+        return self._with_ending(Path(name), kinds) if name else None
+
+    def _with_ending(self, path: Path, kinds: str) -> Path | None:
+        """The path with an ending of its kind, which a bare name gets; whether to write over what has that name is asked."""
+        endings = re.findall(r"\*(\.[\w.]+)", kinds)
+        if not endings or path.name.lower().endswith(tuple(endings)):
+            return path
+        ended = path.with_name(path.name.removesuffix(Path(endings[0]).suffix) + endings[0])
+        words = f"{ended.name} is there already."
+        return ended if not ended.exists() or self.which("Write over it?", words, ("Write over it",)) == 0 else None
 
     def number(self, title: str, words: str, now: int, least: int, most: int) -> int | None:
         """A whole number, or None."""

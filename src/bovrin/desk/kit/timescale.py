@@ -32,6 +32,11 @@ class TimeScale(QObject):
         """The frame at a pixel, with its fraction."""
         return self.first + (x - GUTTER - MARGIN) / self.per_frame
 
+    @property
+    def fitted(self) -> tuple[float, float] | None:
+        """The frames that are seen exactly, however wide the widget is; None while they were zoomed or slid by hand."""
+        return self._fitted
+
     def set_width(self, width: float) -> None:
         """The widget's width changed. A fitted range stays fitted; frames that were zoomed by hand stay as wide."""
         if width > GUTTER + 2 * MARGIN + 50 and width != self.width:

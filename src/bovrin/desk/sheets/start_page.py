@@ -167,7 +167,12 @@ class StartPage(QWidget):
     def _buttons(self) -> QHBoxLayout:
         line = QHBoxLayout()
         line.setSpacing(8)
-        rows = (("Open a project…", "shot.open"), ("Bring a figure or motion…", "shot.bring"), ("To the desk", ""))
+        rows = (
+            ("New shot…", "shot.new"),
+            ("Open a project…", "shot.open"),
+            ("Bring a figure or motion…", "shot.bring"),
+            ("To the desk", ""),
+        )
         for words, command in rows:
             button = QPushButton(words)
             button.clicked.connect(partial(self._run, command))

@@ -48,7 +48,8 @@ class FrontGlass(QWidget):
         self.close_sign = SignButton("close", "Close the front glass (G)", self.toggle)
         line.addWidget(self.close_sign)
         self.stage.scene.view_changed.connect(self._on_view_changed)
-        self.stage.first_drawn.connect(self.fit_all)
+        self._placed = False
+        self.stage.first_drawn.connect(self._on_first_drawn)
         session.looking_changed.connect(self._on_looking_changed)
         self.hide()
 
@@ -58,6 +59,22 @@ class FrontGlass(QWidget):
         self.arranged.emit()
         if self.isVisible():
             self.raise_()
+            self.fit_all()
+
+    def put_back(self, view: View | None, *, open_: bool, large: bool) -> None:
+        """As it was left: where it looked from, and whether it was open and large."""
+        self._placed = view is not None
+        if large != self.large:
+            self.toggle_large()
+        if open_ != self.isVisibleTo(self.parentWidget()):
+            self.setVisible(open_)
+            self.raise_()
+        self.arranged.emit()
+        if view is not None:
+            self.stage.look_from(view)
+
+    def _on_first_drawn(self) -> None:
+        if not self._placed:
             self.fit_all()
 
     def toggle_large(self) -> None:
@@ -123,6 +140,10 @@ class StageArea(QWidget):
     def fit(self) -> None:
         """See what is chosen, again everything."""
         self.main.fit()
+
+    def see_all(self) -> None:
+        """See everything in the cast."""
+        self.main.see_all()
 
     def look_from(self, view: View) -> None:
         """Look from elsewhere."""

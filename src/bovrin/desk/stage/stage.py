@@ -88,7 +88,7 @@ class Stage(Surface):
             self.way,
         )
         self._more: tuple[Overlay, ...] = ()
-        self._fault, self._has_drawn = "", False
+        self._fault, self._has_drawn, self._see_all = "", False, False
         self._connect(session)
 
     def _connect(self, session: Session) -> None:
@@ -147,6 +147,12 @@ class Stage(Surface):
         if wanted is None or np.allclose(wanted.target, self.scene.view.target, atol=1e-6):
             wanted = self.scene.fitted()
         self.scene.look_from(wanted)
+
+    def see_all(self) -> None:
+        """See everything in the cast, from the side that is looked from; as soon as there is a picture."""
+        self._see_all = not self.scene.drawable
+        if self.scene.drawable:
+            self.scene.look_from(self.scene.fitted())
 
     def ask_place(self, what: str) -> None:
         """Let the next click say something: the "pivot" that the chosen parts turn about, the "spot" whose arc is kept, or where
@@ -268,4 +274,6 @@ class Stage(Surface):
         except NoPicture as error:
             self._fault = error.sentence
         self.scene.drawable = not self._fault
+        if self._see_all and self.scene.drawable:
+            self.see_all()
         self.update()

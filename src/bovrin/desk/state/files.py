@@ -39,6 +39,8 @@ class Wait(Protocol):
 class Files(QObject):
     """Faults are told, and leave the shot and the files as they were."""
 
+    leaving = pyqtSignal()
+    """Another document is about to come."""
     opened = pyqtSignal()
     """Another document is there."""
 
@@ -105,6 +107,7 @@ class Files(QObject):
 
     def show(self, shot: Shot, path: Path | None) -> None:
         """Show another shot, which lies in a file."""
+        self.leaving.emit()
         self._stamp = None if path is None else _stamp_of(path)
         self.session.replace(shot, path)
         self.opened.emit()
