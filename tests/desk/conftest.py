@@ -54,6 +54,9 @@ def _named(one: object) -> str:
 @pytest.fixture(autouse=True)
 def watched_room(qapp: QApplication, caplog: pytest.LogCaptureFixture) -> Iterator[None]:
     """A test that leaves widgets, running timers or threads behind, or notes down a warning, fails and names them."""
+    board = qapp.clipboard()
+    assert board is not None
+    board.clear()
     before = _owned(qapp)
     log.propagate = True
     yield

@@ -216,6 +216,6 @@ def test_the_command_line_spares_them_too(brought: Path, capsys: pytest.CaptureF
     (figure,) = brought.parent.glob("*.glb")
     before = figure.read_bytes()
     assert run_command(["export", str(brought), "-o", str(figure)]) == 2
-    assert figure.read_bytes() == before and "lives in this file" in capsys.readouterr().err
+    assert figure.read_bytes() == before and "read in the same run" in capsys.readouterr().err
     with pytest.raises(BovrinError):
         figure_files.check_free(script.load(brought), brought, brought)

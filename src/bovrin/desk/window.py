@@ -259,6 +259,11 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
+        if self.waiting.words:  # what is written is written whole; then this comes again
+            event.ignore()
+            self.waiting.afterwards(self.close)
+            self.session.voice.tell(f"{self.waiting.words} Bovrin closes when that is done.")
+            return
         if not may_leave(self):
             event.ignore()
             return

@@ -11,6 +11,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.layers import beneath, layers_of, on_top
 from bovrin.figure.ways import Stand, put, root_columns, stands
 from bovrin.motion.evaluate import channel_values
+from bovrin.progress import each
 from bovrin.shot import Clip, Curve, CurveSet, Laid, Lane, Shot, Span, Take
 from bovrin.shot.curve import recorded_columns
 
@@ -28,7 +29,7 @@ def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
     takes = [*shot.all_takes, *(_take_of(shot, clip) for clip in shot.clips if clips)]
     if travel and len(takes) == len(shot.all_takes) and not any(take.lanes for take in takes):
         return shot
-    changed = {take.name: _without_lanes(shot.showing(take), travel=travel) for take in takes}
+    changed = {take.name: _without_lanes(shot.showing(take), travel=travel) for take in each(takes)}
     others = tuple(
         replace(changed[take.name], span=shot.span_of(take)) for take in takes if take.name != shot.take.name
     )

@@ -20,6 +20,7 @@ from bovrin.motion.rotations import (
     turn_only,
     unrolled,
 )
+from bovrin.progress import go_on
 from bovrin.shot import Figure, Rig
 
 Floats = NDArray[np.float64]
@@ -39,6 +40,7 @@ def _workspace(shape: tuple[int, ...]) -> Floats:
 
 def solve(rig: Rig, values: Floats) -> Floats:
     """World matrices of all joints: values (F, C), metres and radians -> (F, J, 4, 4)."""
+    go_on()
     plan = plan_of(rig)
     channels = by_channel(values)
     local = local_matrices(plan, channels)

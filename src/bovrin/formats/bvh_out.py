@@ -12,6 +12,7 @@ from bovrin.figure.joint_tree import words_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
 from bovrin.motion.rotations import followed, matrix_euler, turn_only
+from bovrin.progress import each, tell
 from bovrin.shot import ControlKind, Figure, Rig, Shot
 
 Floats = NDArray[np.float64]
@@ -19,6 +20,8 @@ Floats = NDArray[np.float64]
 MOVED = 1e-5
 """Metres by which a joint must leave its place in its parent to get channels to move."""
 ORDER = "ZXY"
+AT_ONCE = 500
+"""Frames that are written between two words on how far it is."""
 
 
 def bvh_text(shot: Shot, figure: str | None = None, *, metres: bool = False) -> str:
@@ -30,7 +33,9 @@ def bvh_text(shot: Shot, figure: str | None = None, *, metres: bool = False) -> 
         raise BadMotion("the shot has no figure whose motion could be written.", advice="Bring a figure first.")
     whom = shot.figure(figure) if figure is not None else max(shot.cast, key=lambda f: len(f.rig.joints))
     frames = np.array(shot.whole_frames, float)
+    tell(0.0)
     world = staged(shot, whom.name, frames).world
+    tell(0.2)
     keep = _kept(whom.rig, world)
     offsets, moves, turns = _local(whom, world, keep)
     unit = 1.0 if metres else whom.model.metres
@@ -40,7 +45,10 @@ def bvh_text(shot: Shot, figure: str | None = None, *, metres: bool = False) -> 
     _write_joints(out, whom.rig, keep, offsets / unit, wide)
     written = _as_written(whom.rig, keep)
     out.write(f"MOTION\nFrames: {len(frames)}\nFrame Time: {1 / shot.frame_rate:.8f}\n")
-    np.savetxt(out, _rows(written, moves / unit, turns, wide), fmt="%.6f")
+    tell(0.4)
+    rows = _rows(written, moves / unit, turns, wide)
+    for start in each(range(0, len(rows), AT_ONCE)):
+        np.savetxt(out, rows[start : start + AT_ONCE], fmt="%.6f")
     return out.getvalue()
 
 

@@ -13,6 +13,7 @@ from pathlib import Path
 from stat import S_ISCHR, S_ISFIFO, S_ISREG, S_ISSOCK
 
 from bovrin.errors import CannotWrite, FileProblem
+from bovrin.progress import go_on
 
 MOST = 2_000_000_000
 """Bytes of the largest file that is read."""
@@ -57,6 +58,7 @@ def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | No
             os.fsync(out.fileno())
         if check is not None:
             check(Path(kept))
+        go_on()  # from here on the old file is gone
         os.chmod(kept, _mode(target))
         os.replace(kept, target)
         kept = None

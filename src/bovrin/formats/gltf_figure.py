@@ -33,6 +33,7 @@ from bovrin.formats.kept_setups import known_guess
 from bovrin.formats.rig_data import rig_from_data
 from bovrin.formats.units import is_doubtful, metres_in
 from bovrin.motion.rotations import order_for, quaternion_matrix
+from bovrin.progress import each
 from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Span, Take
 from bovrin.shot.document import FIRST_FRAME
 
@@ -69,7 +70,7 @@ def shot_from_gltf(path: Path, scale: float | None = None) -> Found:
     try:
         members = cast_of(reader)
         readers = [(one.reader, one.name) for one in members] or [(reader, stem_of(path))]
-        told = [_shot(one, name, path, scale, left_out) for one, name in readers]
+        told = [_shot(one, name, path, scale, left_out) for one, name in each(readers)]
         shot = together(stem_of(path), [own for own, _ in told]) if members else told[0][0]
     except BadFigure as error:
         raise BadFigure(error.what, where=str(path), advice=error.advice) from error
@@ -250,7 +251,7 @@ Animations = list[tuple[dict[str, Any], list[Track]]]
 def _takes(figure: Figure, maker: TakeMaker, animations: Animations, shapes: dict[int, list[Morph]]) -> list[Take]:
     """A take for each animation, by its name, in the order of the file and as long; one that rests without any."""
     takes: list[Take] = []
-    for number, (animation, tracks) in enumerate(animations):
+    for number, (animation, tracks) in enumerate(each(animations)):
         plain = str(animation.get("name") or "").strip() or chr(ord("A") + number % 26)
         taken = {take.name for take in takes}
         free = next(n for n in chain([plain], (f"{plain} {i}" for i in count(2))) if n not in taken)

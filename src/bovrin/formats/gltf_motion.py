@@ -24,6 +24,7 @@ from bovrin.motion.rotations import (
     quaternion_matrix,
     unrolled,
 )
+from bovrin.progress import each
 from bovrin.shot import ControlKind, Curve, CurveSet, HandleKind, KeyRole, Rig
 from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
 from bovrin.shot.rig import MORPH
@@ -144,7 +145,7 @@ class TakeMaker:
     def curves(self, tracks: Sequence[Track], shapes: dict[int, list[Morph]], first: float) -> CurveSet:
         """The curves of one take. first: the frame that second 0 is."""
         found: dict[int, Curve] = {}
-        for track in tracks:
+        for track in each(tracks):
             frames = self._frames(track.times, first)
             if track.path == "weights":
                 for n, morph in enumerate(shapes[track.node]):

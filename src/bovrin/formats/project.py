@@ -31,6 +31,7 @@ from bovrin.formats.project_data import (
 from bovrin.formats.project_text import shot_to_bytes
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
+from bovrin.progress import each, part, tell
 from bovrin.shot import (
     CHANGED,
     Blend,
@@ -75,15 +76,21 @@ def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
             same = _same(shot_from_bytes(read_bytes(written, "project"), target), shot)
         except BovrinError as error:
             raise CannotWrite(_UNREAD.format(error.what), where=str(target), advice=_HELD) from error
+        tell(1.0)
         if not same:
             raise CannotWrite(_UNREAD.format("it holds another motion"), where=str(target), advice=_HELD)
         if versions and (not target.is_file() or target.read_bytes() != written.read_bytes()):
             keep_version(target, versions)
 
-    write_atomically(target, shot_to_bytes(shot), check)
+    with part(0.0, WRITING):
+        data = shot_to_bytes(shot)
+    with part(WRITING, 1.0):
+        write_atomically(target, data, check)
     return shot
 
 
+WRITING = 0.4
+"""The share of the time that a save takes before it is read again."""
 _UNREAD = "what was written could not be read again ({})."
 _HELD = "Nothing on disk was changed. Keep this window open, and save under another name or in another folder."
 
@@ -170,11 +177,12 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         _with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders) for entry in project.cast
     )
     clips = tuple(clip_of(row) for row in project.clips)
+    take, *takes = (_take(cast, own, clips) for own in each([project.take, *project.takes]))
     return Shot(
         title=project.title,
         cast=cast,
-        take=_take(cast, project.take, clips),
-        takes=tuple(_take(cast, take, clips) for take in project.takes),
+        take=take,
+        takes=tuple(takes),
         clips=clips,
         markers=tuple(Marker(m.start, m.end, m.words, m.kind, m.pencil) for m in project.markers),
         first=project.first,
@@ -228,7 +236,7 @@ def _left(names: Collection[str], take: TakeData) -> tuple[LeftNote, ...]:
 
 
 def _take(cast: tuple[Figure, ...], take: TakeData, clips: tuple[Clip, ...]) -> Take:
-    curves = {figure.name: _curves(figure, take) for figure in cast}
+    curves = {figure.name: _curves(figure, take) for figure in each(cast)}
     strangers = sorted(set(take.curves) - set(curves))
     if strangers:
         raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
@@ -325,7 +333,7 @@ def _curves(figure: Figure, take: TakeData) -> CurveSet:
         )
     found = [
         curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS
-        for name in figure.rig.channel_names
+        for name in each(figure.rig.channel_names)
     ]
     return CurveSet(tuple(found))
 

@@ -19,6 +19,7 @@ from bovrin.formats.project_data import (
     VERSION,
     curve_to_data,
 )
+from bovrin.progress import each
 from bovrin.shot import (
     Blend,
     Card,
@@ -69,7 +70,7 @@ def shot_to_text(shot: Shot) -> str:
     lines.append(f' "take": {_take_text(shot, shot.take)}')
     if shot.takes:
         lines[-1] += ","
-        lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in shot.takes) + "]")
+        lines.append(' "takes": [' + ", ".join(_take_text(shot, take) for take in each(shot.takes)) + "]")
     return "{\n" + "\n".join(lines) + "\n}\n"
 
 
@@ -105,8 +106,8 @@ def _take_text(shot: Shot, take: Take) -> str:
         carried += f'"first": {_json(take.span.first)}, "last": {_json(take.span.last)}, '
         carried += '"loops": true, ' if take.span.loops else ""
     figures = []
-    for figure in shot.cast:
-        named = zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)
+    for figure in each(shot.cast):
+        named = each(list(zip(figure.rig.channel_names, take.curves[figure.name].curves, strict=True)))
         rows = [f"   {_json(name)}: {_curve_text(curve)}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"

@@ -21,6 +21,7 @@ from bovrin.formats.glb_figures import Placed, placed
 from bovrin.formats.glb_tracks import Times, TrackWriter, own_columns, own_keys, stepped_keys
 from bovrin.formats.shaped_joints import in_two, rigid, shaped
 from bovrin.motion.rotations import matrix_quaternion, unrolled
+from bovrin.progress import each, part
 from bovrin.shot import ControlKind, CurveSet, Figure, Shot
 
 Floats = NDArray[np.float64]
@@ -52,7 +53,7 @@ def shot_glb(shot: Shot, rate: float | None = None, *, metres: bool = False) -> 
             _add_figure_motion(writer, shot, one, rate)
         finish_scene(writer, [n for one in cast for n in one.loose])
         if len(cast) > 1:
-            for one in cast:
+            for one in each(cast):
                 _say_whose(writer, one)
         if alone is not None:
             own = brought_extras(_as_written(cast[0]))
@@ -98,8 +99,10 @@ def _add_figure_motion(writer: GlbWriter, shot: Shot, one: Placed, rate: float |
         return
     shots = [shot.showing(take) for take in shot.all_takes]
     times = [_times(own, rate) for own in shots]
-    stagings = [staged(own, name, time.frames) for own, time in zip(shots, times, strict=True)]
-    plain = [_told_in_pieces(one, found) for found in stagings]
+    with part(0.0, 0.3):
+        stagings = [staged(own, name, time.frames) for own, time in each(list(zip(shots, times, strict=True)))]
+    with part(0.3, 1.0):
+        plain = [_told_in_pieces(one, found) for found in each(stagings)]
     skewed = any(parts is None for parts in plain)
     leaves = _add_leaves(writer, one, [found.world for found in stagings]) if skewed else {}
     told = [
@@ -141,7 +144,7 @@ Parts = tuple[Floats, Floats, Floats]
 def _told_in_pieces(one: Placed, found: Staged) -> Parts | None:
     """What `_told_plainly` says of a whole take, solved some frames at a time: matrices of a long one would fill the memory."""
     pieces: list[Parts] = []
-    for start in range(0, len(found.frames), PIECE):
+    for start in each(range(0, len(found.frames), PIECE)):
         parts = _told_plainly(one, solve(found.rig, found.values[start : start + PIECE]))
         if parts is None:
             return None

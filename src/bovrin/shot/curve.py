@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
+from bovrin.progress import go_on
 
 Floats = NDArray[np.float64]
 Small = NDArray[np.uint8]
@@ -280,6 +281,7 @@ class Curve:
 
 
 def _all_checked(columns: Mapping[str, Any], count: int) -> dict[str, NDArray[Any]]:
+    go_on()
     with np.errstate(invalid="ignore", over="ignore"):
         return {name: _checked(name, values, count) for name, values in columns.items()}
 

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEventLoop, Qt, QTimer
 from PyQt6.QtWidgets import QProgressBar, QProgressDialog, QWidget
 
 from bovrin.desk.kit.background import Background
+from bovrin.progress import Stopped, heard_by
 
 Result = TypeVar("Result")
 SOON = 500
@@ -25,53 +26,80 @@ class Steps:
 
     def __call__(self, share: float) -> bool:
         """How far the work is, 0 to 1; returns whether to go on."""
-        self.share = share
+        self.share = max(self.share, share)
         return not self.stopped
 
 
 class Waiting:
-    """Waits over a window. Work that nobody waits for any more ends by itself."""
+    """Waits over a window. A work that is stopped ends, and leaves everything as it was."""
 
     def __init__(self, parent: QWidget, background: Background) -> None:
         self._parent, self._background = parent, background
+        self._words: list[str] = []
+        self._then: list[Callable[[], object]] = []
 
     def __call__(self, words: str, work: Callable[[], Result], steps: Steps | None = None) -> Result | None:
         """The result of some work, or None when the animator stopped waiting for it. Its errors are raised here.
 
-        steps: what the work tells how far it is; it is told to stop through them.
+        steps: what the work tells how far it is, where it does not do so by `progress`; it is told to stop through them. A
+        work that is stopped has ended when this returns.
         """
-        loop = QEventLoop()
+        heard, loop = steps or Steps(), QEventLoop()
         came: list[Future[Result]] = []
 
         def told(future: Future[Result]) -> None:
             came.append(future)
             loop.quit()
 
-        shown: list[_Progress] = []
-        soon = QTimer()
-        soon.setSingleShot(True)
-        soon.timeout.connect(lambda: shown.append(_Progress(self._parent, words, loop, steps)))
-        soon.start(SOON)
-        self._background.start(work, told)
-        loop.exec()
-        soon.stop()
-        for progress in shown:
-            progress.end()
-        if came:
-            return came[0].result()
-        if steps is not None:
-            steps.stopped = True
-        return None
+        def heard_work() -> Result:
+            with heard_by(heard):
+                return work()
+
+        self._words.append(words)
+        progress: _Progress | None = None
+        try:
+            self._background.start(heard_work, told)
+            soon = QTimer(loop)
+            soon.setSingleShot(True)
+            soon.timeout.connect(loop.quit)
+            soon.start(SOON)
+            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)  # clicks wait for what comes of it
+            soon.stop()
+            if not came:
+                progress = _Progress(self._parent, words, heard)
+                loop.exec()
+        finally:
+            self._words.pop()
+            if progress is not None:
+                progress.end()
+            if not self._words:
+                for then in self._then:
+                    QTimer.singleShot(0, then)
+                self._then.clear()
+        try:
+            return None if heard.stopped and steps is not None else came[0].result()
+        except Stopped:
+            return None
+
+    def afterwards(self, then: Callable[[], object]) -> None:
+        """Do something once nothing is waited for any more."""
+        if then not in self._then:
+            self._then.append(then)
+
+    @property
+    def words(self) -> str:
+        """What is waited for; "" for nothing."""
+        return self._words[-1] if self._words else ""
 
 
 class _Progress(QProgressDialog):
-    """The words, with a bar of how far it is, or one that only says that something goes on, and a way to stop."""
+    """The words, a bar of how far it is, which only says that something goes on until that is known, and a way to stop."""
 
-    def __init__(self, parent: QWidget, words: str, loop: QEventLoop, steps: Steps | None) -> None:
-        super().__init__(words, "Stop", 0, 0 if steps is None else 100, parent)
+    def __init__(self, parent: QWidget, words: str, steps: Steps) -> None:
+        super().__init__(words, "Stop", 0, 100, parent)
         self._steps = steps
         self._bar = QProgressBar(self)  # set by itself: the dialog would let events through each time, its own end too
-        self._bar.setRange(0, 0 if steps is None else 100)
+        self._bar.setRange(0, 0)
         self.setBar(self._bar)
         self.setAutoClose(False)
         self.setAutoReset(False)
@@ -81,11 +109,18 @@ class _Progress(QProgressDialog):
         self.setWindowTitle("Bovrin")
         self.setWindowModality(Qt.WindowModality.WindowModal)
         self.setMinimumDuration(0)
-        self.canceled.connect(loop.quit)
+        self.canceled.connect(self._stop)
+        self.show()
+
+    def _stop(self) -> None:
+        """The work is told to end; the words stay until it has."""
+        self._steps.stopped = True
+        self.setLabelText("Stopping…")
         self.show()
 
     def _show_share(self) -> None:
-        if self._steps is not None:
+        if self._steps.share > 0.0:
+            self._bar.setRange(0, 100)
             self._bar.setValue(round(self._steps.share * 100))
 
     def end(self) -> None:

@@ -151,6 +151,8 @@ def carry(files: Files, source: str) -> bool:
     except BovrinError as error:
         session.voice.fail(error)
         return False
+    if found is None:
+        session.voice.tell(f"Stopped; {target} moves as before.")
     if found is None or session.shot is not shot:
         return False
     done = session.commit(f"Carry a motion to {target}", found)

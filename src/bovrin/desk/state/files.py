@@ -65,10 +65,13 @@ class Files(QObject):
     def open(self, path: Path) -> bool:
         """Open a project; when it cannot be read an earlier version is offered, if one can."""
         try:
-            shot = load(path)
+            shot = self.wait(f"Opening {path.name}…", lambda: load(path))
         except BovrinError as error:
             self.session.voice.fail(error)
             self._offer_version(path, error)
+            return False
+        if shot is None:
+            self.session.voice.tell(f"Stopped. {path.name} was not opened.")
             return False
         log.info("opened %s", path)
         self.show(shot, path)
@@ -130,7 +133,7 @@ class Files(QObject):
             session.voice.fail(error)
             return False
         if kept is None:
-            session.voice.tell(f"Stopped waiting; {path.name} may still be written.")
+            session.voice.tell(f"Stopped; {path.name} is as it was before.")
             return False
         waiting = ", ".join(f"{u.frame:g}" for u in shot.unkeyed)
         log.info("saved %s", path)
@@ -171,7 +174,7 @@ class Files(QObject):
         except BovrinError as error:
             voice.fail(error)
             return
-        voice.tell(f"Handed on as {path.name}." if done else f"Stopped waiting; {path.name} may still be written.")
+        voice.tell(f"Handed on as {path.name}." if done else f"Stopped; {path.name} is as it was before.")
 
     def import_markers(self, path: Path) -> None:
         """Add the markers of a file as one undo step; what was skipped is told."""
@@ -189,9 +192,12 @@ class Files(QObject):
         """Add the clips of another project as one undo step."""
         session = self.session
         try:
-            other = load(path)
+            other = self.wait(f"Bringing the clips of {path.name}…", lambda: load(path))
         except BovrinError as error:
             session.voice.fail(error)
+            return
+        if other is None:
+            session.voice.tell(f"Stopped. {path.name} was not brought.")
             return
         before = session.shot
         if session.do("Bring clips", lambda shot: brought_clips(shot, other), in_step=False):

@@ -10,6 +10,7 @@ from bovrin.measure.proof.limbs import kinks, locked, snaps
 from bovrin.measure.proof.notes import Note, in_order, is_left, limit_of
 from bovrin.measure.proof.reading import Going, Reading
 from bovrin.measure.proof.timing import dead_holds, early, seams, together, twins
+from bovrin.progress import tell
 from bovrin.shot import Shot
 
 Look = Callable[[Reading, float], Iterator[Note]]
@@ -73,7 +74,12 @@ class Reader:
         return notes
 
 
+def _told(share: float) -> bool:
+    tell(share)
+    return True
+
+
 def proof(shot: Shot, figure: str | None = None, *, with_left: bool = False) -> list[Note]:
     """The notes on a shot's worked on take, of one figure or of all that act; those that were left only when asked for."""
     shot.figure(figure) if figure is not None else None
-    return [note for note in Reader().notes(shot, figure) if with_left or not is_left(shot, note)]
+    return [note for note in Reader().notes(shot, figure, _told) if with_left or not is_left(shot, note)]
