@@ -27,6 +27,8 @@ from bovrin.formats.project import load
 from bovrin.log import log
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
 
+LOOK, MOST_LOOKS = 300, 50
+"""Milliseconds between looks at whether the window is painted whole, for a picture of it, and how many there are."""
 SWITCH = 0.0005
 """Seconds after which work beside the window lets it go on."""
 
@@ -112,10 +114,16 @@ def _take_picture(app: QApplication, window: Window, picture: Path) -> int:
     taken = QBuffer()
 
     def take() -> None:
-        window.grab().save(taken, "PNG")
-        app.quit()
+        waited.append(None)
+        if (window.stage.main.picture.at_rest and window.pictures.all_there) or len(waited) > MOST_LOOKS:
+            looking.stop()
+            window.grab().save(taken, "PNG")
+            app.quit()
 
-    QTimer.singleShot(1500, take)
+    waited: list[None] = []
+    looking = QTimer()
+    looking.timeout.connect(take)
+    looking.start(LOOK)
     app.exec()
     window.files.recovery.end()
     write_atomically(picture, taken.data().data())

@@ -35,7 +35,8 @@ class StagePicture(QObject):
         self.frames_ahead: Callable[[], list[float]] | None = None
         self._image: QImage | None = None
         self._fine = False
-        self._taken = 0.0
+        self._taken, self._warm = 0.0, False
+        """How long the last plain picture took. The first one does not count: it sets up what all others are drawn with."""
         self.kept: dict[float, QImage] = {}
         self._rest = self._timer(REST, self._settle)
         self._idle = self._timer(IDLE, self._draw_ahead)
@@ -68,6 +69,11 @@ class StagePicture(QObject):
             self._idle.start()
             self.changed.emit()
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether the picture is as fine as it gets."""
+        return self._image is not None and (self._fine or self._taken >= SLOW)
+
     def image(self) -> QImage:
         """The picture of now."""
         session = self.scene.session
@@ -81,7 +87,8 @@ class StagePicture(QObject):
             began = time.perf_counter()
             self._image = self._drawn(fine=self._fine)
             if not self._fine:
-                self._taken = time.perf_counter() - began
+                self._taken = time.perf_counter() - began if self._warm else 0.0
+                self._warm = True
                 self.rest_soon()
             if session.playing:
                 self._keep(session.frame, self._image)

@@ -60,6 +60,11 @@ class CardPictures(QObject):
         """The stage's picture is there: now these."""
         self.paused = False
 
+    @property
+    def all_there(self) -> bool:
+        """Whether none is still to come."""
+        return not self._wanted
+
     def pictures(self, frames: NDArray[np.float64]) -> list[QImage | None]:
         """The chosen figure's pictures at frames (F,); None where one is still to come."""
         figure = self._session.figure
