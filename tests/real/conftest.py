@@ -80,10 +80,19 @@ class Desk:
             "mousemove", *start, "sleep", 0.05, *held, "mousedown", 1, "sleep", 0.05, *moves, "mouseup", 1, *let_go
         )
 
+    def ended(self) -> None:
+        """Wait until the program has ended by itself, without a fault."""
+        assert self._program.stdin is not None
+        self._program.stdin.close()
+        assert self._program.wait(WAIT) == 0
+
     def end(self) -> None:
         """End the program without asking it."""
         self._program.kill()
-        self._program.communicate()
+        self._program.wait()
+        for line in (self._program.stdin, self._program.stdout):
+            assert line is not None
+            line.close()
 
 
 @pytest.fixture(scope="session")

@@ -136,7 +136,6 @@ class Opening:
 
     def _on_start_left(self) -> None:
         self.start = None
-        self._window.setFocus()
 
     def cover(self) -> None:
         """The window has another size."""
