@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from typing import Any
+from typing import Any, NamedTuple
 
 import moderngl
 import numpy as np
@@ -27,10 +27,21 @@ LARGEST = 2048
 """Pixels along a side of a picture on a mesh; larger ones are made smaller."""
 
 
+SKINNED = 7 * 4
+"""Bytes of a vertex once it is skinned: its place (4,) and its normal (3,)."""
+
+
+class Programs(NamedTuple):
+    """What skins vertices into a buffer, and what draws them from there."""
+
+    skin: Any
+    figure: Any
+
+
 class Mesh:
     """Vertices, joints and pictures of one model. Pieces that need nothing of their own are drawn together, first."""
 
-    def __init__(self, ctx: Any, program: Any, figure: Figure) -> None:
+    def __init__(self, ctx: Any, programs: Programs, figure: Figure) -> None:
         self._figure = figure
         self._pieces = sorted(figure.model.pieces, key=_order)
         self._solid = sum(3 * len(p.triangles) for p in self._pieces if not p.cover.blended)
@@ -40,23 +51,32 @@ class Mesh:
         self._places = ctx.buffer(np.ascontiguousarray(places).tobytes())
         normals = np.concatenate([p.normals for p in self._pieces]).astype(np.float32)
         self._normals = ctx.buffer(np.ascontiguousarray(normals).tobytes())
-        fixed = np.concatenate([_fixed(p) for p in self._pieces])
+        weights = np.concatenate([p.weights for p in self._pieces]).astype(np.float32)
         joints = np.concatenate([p.joints for p in self._pieces]).astype(np.uint32)
-        self._array = ctx.vertex_array(
-            program,
+        self._skin = ctx.vertex_array(
+            programs.skin,
             [
                 (self._places, "3f", "position"),
                 (self._normals, "3f", "normal"),
-                (ctx.buffer(fixed.tobytes()), "4f 3f 2f", "weight", "colour", "uv"),
+                (ctx.buffer(weights.tobytes()), "4f", "weight"),
                 (ctx.buffer(joints.tobytes()), "4u", "joint"),
+            ],
+        )
+        self._skinned = ctx.buffer(reserve=len(places) * SKINNED)
+        bones = figure.model.bones
+        carriers = np.arange(len(figure.rig.joints)) if bones is None else np.asarray(bones)
+        fixed = np.concatenate([_fixed(p) for p in self._pieces])
+        self._array = ctx.vertex_array(
+            programs.figure,
+            [
+                (self._skinned, "4f 3f", "place", "normal"),
+                (ctx.buffer(fixed.tobytes()), "3f 2f", "colour", "uv"),
+                (ctx.buffer(carriers[joints[:, 0]].astype(np.uint32).tobytes()), "1u", "bone"),
             ],
             ctx.buffer(_triangles(self._pieces).tobytes()),
         )
-        bones = figure.model.bones
-        self._bones = np.arange(len(figure.rig.joints)) if bones is None else bones
-        self._matrices = np.zeros((len(self._bones), 4, 4), np.float32)
-        self._matrices[:, 3, 0] = self._bones  # the fourth texel says which joint was hit
-        self._joints = ctx.texture((4, len(self._bones)), 4, dtype="f4")
+        self._matrices = np.zeros((len(carriers), 3, 4), np.float32)
+        self._joints = ctx.texture((3, len(carriers)), 4, dtype="f4")
         self._joints.filter = (moderngl.NEAREST, moderngl.NEAREST)
         self._textures: dict[int, Any] = {}
         self._batches = self._batched(ctx)
@@ -75,9 +95,8 @@ class Mesh:
 
     def place(self, item: Item) -> None:
         """Put bones and shapes where a figure's are."""
-        self._matrices[:, :3] = bone_matrices(self._figure, item.world)[:, :3]
+        self._matrices[:] = bone_matrices(self._figure, item.world)[:, :3]
         self._joints.write(self._matrices.tobytes())
-        self._joints.use(0)
         morphs = item.amounts
         if not np.array_equal(morphs, self._morphs):
             self._morphs = morphs.copy()
@@ -86,6 +105,8 @@ class Mesh:
                 if piece.morphs:
                     self._reshape(piece, morphs, at)
                 at += len(piece.positions)
+        self._joints.use(0)
+        self._skin.transform(self._skinned, moderngl.POINTS)
 
     def _reshape(self, piece: Piece, morphs: Floats, at: int) -> None:
         """Put a piece's vertices, from number `at` on, where amounts of shapes have them; its normals follow."""
@@ -164,13 +185,13 @@ def _bending(piece: Piece) -> Bending | None:
 
 
 def _fixed(piece: Piece) -> NDArray[np.float32]:
-    """What of a vertex never changes: weights, colour, place in the picture (V, 9)."""
+    """What of a vertex never changes: colour, place in the picture (V, 5)."""
     count = len(piece.positions)
     colours = np.tile(np.array(piece.colour, np.float32), (count, 1))
     if piece.cover.tints is not None:
         colours = colours * piece.cover.tints
     uv = piece.cover.uv if piece.cover.uv is not None else np.zeros((count, 2), np.float32)
-    return np.hstack([piece.weights, colours, uv]).astype(np.float32)
+    return np.hstack([colours, uv]).astype(np.float32)
 
 
 def _triangles(pieces: list[Piece]) -> NDArray[np.uint32]:

@@ -17,7 +17,7 @@ from bovrin.caching import IdentityCache
 from bovrin.picture.drawable import Brush, Drawable, Mode
 from bovrin.picture.graphics import graphics_context, release_target
 from bovrin.picture.item import Ghost, Item
-from bovrin.picture.mesh import Mesh
+from bovrin.picture.mesh import Mesh, Programs
 from bovrin.picture.picked import Picked
 from bovrin.picture.shadow import shadow_map
 from bovrin.picture.theme import DAY, INK_LINE, PAPER, Colour, Theme, rgb
@@ -66,6 +66,9 @@ class Renderer:
     def __init__(self) -> None:
         self.ctx = graphics_context()
         self._figure_program = self._program("figure.vert.glsl", "figure.frag.glsl")
+        skin = self.ctx.program(vertex_shader=_shader("skin.vert.glsl"), varyings=["world_place", "world_normal"])
+        skin["joints"] = 0
+        self._programs = Programs(skin, self._figure_program)
         self._lines_program = self._program("ground.vert.glsl", "lines.frag.glsl")
         self._shadow_program = self._program("ground.vert.glsl", "shadow.frag.glsl")
         vertex = "#version 330\nin vec2 place; out vec2 at; void main() { at = place; gl_Position = vec4(place, 0.999, 1.0); }"
@@ -225,7 +228,7 @@ class Renderer:
         program["to_clip"].write(to_clip)
         program["half_size"] = (size[0] / 2, size[1] / 2)
         program["light"] = tuple(LIGHT)
-        program["joints"], program["skin"], program["textured"], program["cutoff"] = 0, 1, False, 0.0
+        program["skin"], program["textured"], program["cutoff"] = 1, False, 0.0
         program["blended"], program["opacity"] = False, 1.0
 
     def _draw_figures(
@@ -261,7 +264,7 @@ class Renderer:
 
     def drawable(self, figure: Figure) -> Drawable:
         """What draws a figure; made when it is first drawn."""
-        return self._drawables.get((figure.model,), lambda: Mesh(self.ctx, self._figure_program, figure))
+        return self._drawables.get((figure.model,), lambda: Mesh(self.ctx, self._programs, figure))
 
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
         key = (*size, fine, use)
