@@ -4,7 +4,8 @@ import ast
 import re
 import sys
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from functools import cache
 from importlib.metadata import packages_distributions
 from pathlib import Path
 
@@ -32,9 +33,14 @@ def imports_of(tree: ast.AST) -> Iterator[str]:
             yield node.module.partition(".")[0]
 
 
+@cache
+def distributions() -> Mapping[str, list[str]]:
+    return packages_distributions()
+
+
 def outside(tree: ast.AST) -> set[str]:
     """Distributions, by name, of whatever comes neither with Python nor with Bovrin; one of those that hold a module."""
-    where = packages_distributions()
+    where = distributions()
     found = set()
     for module in set(imports_of(tree)) - sys.stdlib_module_names - {"bovrin"}:
         holders = {one.lower().replace("_", "-") for one in where.get(module, [module])}

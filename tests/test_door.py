@@ -41,11 +41,11 @@ def test_nothing_is_written_over_what_is_read(
     verb: list[str], files: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     monkeypatch.chdir(files)
-    os.symlink(verb[1], "link")
-    os.link(verb[1], "twin")
+    os.symlink(verb[1], "link.bovrin.json")
+    os.link(verb[1], "twin.bovrin.json")
     before = {path.name: path.read_bytes() for path in files.iterdir() if path.is_file()}
     figures = [name for name in before if name.endswith(".glb") and verb[1].endswith(".json") and name != "shot.glb"]
-    for target in (verb[1], "link", "twin", *figures):
+    for target in (verb[1], "link.bovrin.json", "twin.bovrin.json", *figures):
         assert run_command([*verb, "-o", target]) == 2
         told = capsys.readouterr().err
         assert told.count("\n") == 1 and "read in the same run" in told
