@@ -6,9 +6,11 @@ import copy
 import json
 import struct
 import sys
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -112,9 +114,7 @@ class GlbReader:
             chunks.setdefault(kind, data[at + 8 : at + 8 + size])
             at += 8 + size
         try:
-            document = json.loads(chunks.get(JSON_CHUNK, b""), parse_constant=lambda _: None)
-            if b"\\ud" in chunks[JSON_CHUNK].lower():  # halves of letters
-                document = json.loads(json.dumps(document, ensure_ascii=False).encode("utf-8", "replace"))
+            document = _described(chunks.get(JSON_CHUNK, b""))
         except (ValueError, RecursionError) as error:
             raise self.fault("the description inside the figure file cannot be read.") from error
         if not isinstance(document, dict):
@@ -237,6 +237,16 @@ def as_floats(data: NDArray[Any]) -> NDArray[np.float32]:
             "the shot holds numbers that are too large for the file.", advice="Look for a key far off, and mend it."
         )
     return flat
+
+
+def _described(text: bytes) -> Any:
+    """A JSON document: quickly, or with what only a patient reader takes: numbers that are none, halves of letters."""
+    with suppress(msgspec.DecodeError, RecursionError):
+        return msgspec.json.decode(text)
+    document = json.loads(text, parse_constant=lambda _: None)
+    if b"\\ud" in text.lower():  # halves of letters
+        return json.loads(json.dumps(document, ensure_ascii=False).encode("utf-8", "replace"))
+    return document
 
 
 def lies_deep(document: Any) -> bool:

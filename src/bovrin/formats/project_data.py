@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
-from bovrin.shot.curve import COLUMN_TYPES
+from bovrin.shot.curve import COLUMN_TYPES, sound_frames
 
 VERSION = 8
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
@@ -265,6 +265,8 @@ def curve_to_data(curve: Curve) -> dict[str, object]:
     return {**row, "muted": True} if curve.muted else row
 
 
+FEW = 400
+"""Keys of a channel up to which its frames are shared with other channels."""
 SPANS = ("in_span", "out_span")
 
 
@@ -276,11 +278,21 @@ def _same(count: int, entry: float, column: str) -> NDArray[np.generic]:
     return made
 
 
+@lru_cache(maxsize=64)
+def _shared_frames(frames: tuple[float, ...]) -> NDArray[np.float64]:
+    """Frames of keys, which many channels of a figure share."""
+    return sound_frames(list(frames))
+
+
 def curve_from_data(data: CurveData, where: str) -> Curve:
     """The curve; BadMotion says which channel is wrong and how."""
     count = len(data.frames)
-    own: dict[str, object] = {"frames": data.frames, "values": data.values}
+    own: dict[str, object] = {"values": data.values}
     alike: dict[str, NDArray[np.generic]] = {n: _same(count, 0.0, n) for n in SPANS}
+    try:
+        alike["frames"] = _shared_frames(tuple(data.frames)) if count <= FEW else sound_frames(data.frames)
+    except BadMotion as error:
+        raise BadMotion(f"the channel '{where}' is damaged: {error.what}") from error
     for name, (column, words) in _COLUMNS.items():
         entries = getattr(data, name)
         if not isinstance(entries, list):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, NamedTuple
@@ -157,11 +157,8 @@ class Curve:
 
     @staticmethod
     def from_parts(own: Mapping[str, Any], sound: Mapping[str, NDArray[Any]]) -> Curve:
-        """A curve from columns of which only its own are checked: the others are known to be sound, and as many."""
-        count = len(own["frames"])
-        columns = _all_checked(own, count)
-        _check_order(columns["frames"])
-        return Curve._of({**sound, **columns}, NO_KEYS)
+        """A curve from columns of which only its own are checked: the others, frames among them, are known to be sound."""
+        return Curve._of({**sound, **_all_checked(own, len(sound["frames"]))}, NO_KEYS)
 
     def like(self, other: Curve) -> Curve:
         """This curve, doing what another does outside its keys, and muted as that is."""
@@ -308,6 +305,13 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
 def _check_order(frames: Floats) -> None:
     if len(frames) > 1 and not (np.diff(frames) > 0).all():
         raise BadMotion("the keys of a curve are not in order of time, or two share a frame.")
+
+
+def sound_frames(frames: Sequence[float]) -> Floats:
+    """Frames (N,) of keys as a read-only column; BadMotion when they are not in order."""
+    found: Floats = _all_checked({"frames": frames}, len(frames))["frames"]
+    _check_order(found)
+    return found
 
 
 NO_KEYS = Curve()
