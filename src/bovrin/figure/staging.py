@@ -66,13 +66,20 @@ class Staged:
 
 
 _kept = IdentityCache(256)
+HangsOn = tuple[CurveSet, Rig, Layers | None]
 Wanted = tuple[CurveSet, Rig, Layers | None, tuple[float]]
 """What the joints of a figure at a frame hang on."""
 
 
+def hangs_on(shot: Shot, figure: str) -> HangsOn:
+    """All that a figure's joints hang on, at whatever frame: equal for two shots in which it moves the same. Whatever is kept of
+    what a figure does is kept by this."""
+    return shot.curves(figure), shot.figure(figure).rig, layers_of(shot, figure)
+
+
 def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
     """What a figure does at frames (F,), or at one frame; a single frame is kept by what it hangs on."""
-    rig, curves, layers = shot.figure(figure).rig, shot.curves(figure), layers_of(shot, figure)
+    curves, rig, layers = hangs_on(shot, figure)
     at = np.atleast_1d(np.asarray(frames, float))
     if len(at) > KEPT_FRAMES:
         return _staged(curves, rig, layers, at)
@@ -95,7 +102,7 @@ def stance(shot: Shot, figure: str, frame: float) -> Stance:
 def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stance]:
     """The stances of some figures at a frame, by name: those with one rig are solved together."""
     at = (float(frame),)
-    named = {name: (shot.curves(name), shot.figure(name).rig, layers_of(shot, name), at) for name in figures}
+    named = {name: (*hangs_on(shot, name), at) for name in figures}
     by_rig: dict[int, list[Wanted]] = {}
     for keys in named.values():
         if not _kept.holds(keys):

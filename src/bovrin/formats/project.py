@@ -28,7 +28,7 @@ from bovrin.formats.project_data import (
     TakeData,
     curve_from_data,
 )
-from bovrin.formats.project_text import shot_to_bytes
+from bovrin.formats.project_text import rounded, shot_to_bytes
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
 from bovrin.progress import each, part, tell
@@ -38,6 +38,7 @@ from bovrin.shot import (
     Card,
     Clip,
     Contacts,
+    Curve,
     CurveSet,
     Cycle,
     Drawing,
@@ -56,6 +57,7 @@ from bovrin.shot import (
     Trace,
     contacts_of,
 )
+from bovrin.shot.comparing import Measure, alike, differing
 from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
@@ -73,12 +75,13 @@ def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
 
     def check(written: Path) -> None:
         try:
-            same = _same(shot_from_bytes(read_bytes(written, "project"), target), shot)
+            other = _written_otherwise(shot_from_bytes(read_bytes(written, "project"), target), shot)
         except BovrinError as error:
             raise CannotWrite(_UNREAD.format(error.what), where=str(target), advice=_HELD) from error
         tell(1.0)
-        if not same:
-            raise CannotWrite(_UNREAD.format("it holds another motion"), where=str(target), advice=_HELD)
+        if other:
+            words = f"it holds other {' and '.join(other)}"
+            raise CannotWrite(_UNREAD.format(words), where=str(target), advice=_HELD)
         if versions and (not target.is_file() or target.read_bytes() != written.read_bytes()):
             keep_version(target, versions)
 
@@ -89,27 +92,37 @@ def save(shot: Shot, path: PathLike, versions: int = 0) -> Shot:
     return shot
 
 
+DIGITS = 1e-6
+"""By how much, as a share, numbers that are read may differ from those that were written."""
 WRITING = 0.4
 """The share of the time that a save takes before it is read again."""
 _UNREAD = "what was written could not be read again ({})."
 _HELD = "Nothing on disk was changed. Keep this window open, and save under another name or in another folder."
 
 
-def _same(read: Shot, wanted: Shot) -> bool:
-    """Whether a shot that was read has the figures and the keys of another."""
-    pairs = list(zip(read.all_takes, wanted.all_takes, strict=False))
-    return (
-        [f.name for f in read.cast] == [f.name for f in wanted.cast]
-        and [t.name for t in read.all_takes] == [t.name for t in wanted.all_takes]
-        and all(_same_keys(one.curves[f.name], two.curves[f.name]) for one, two in pairs for f in wanted.cast)
+def _written_otherwise(read: Shot, wanted: Shot) -> list[str]:
+    """The fields in which a shot that was read is another than it should be. Files hold what is not keyed yet as keys, and what
+    handles hang on only where it counts; figures lie in files of their own."""
+    casts = [[(f.name, f.orders, f.source) for f in shot.cast] for shot in (read, wanted)]
+    found = differing(
+        read, wanted, Measure(DIGITS, {Curve: _same_keys, Stroke: _same_stroke}), besides=("cast", "unkeyed")
     )
+    return found if casts[0] == casts[1] else [*found, "cast"]
 
 
-def _same_keys(read: CurveSet, wanted: CurveSet) -> bool:
-    return len(read) == len(wanted) and all(
-        np.array_equal(a.frames, b.settled().frames) and np.array_equal(a.values, b.settled().values)
-        for a, b in zip(read.curves, wanted.curves, strict=True)
-    )
+def _same_keys(read: Curve, wanted: Curve) -> bool:
+    wanted = wanted.settled()
+    ends = (read.before, read.after, read.muted) == (wanted.before, wanted.after, wanted.muted)
+    columns = ("frames", "values", "in_kind", "out_kind", "role")
+    return ends and all(np.array_equal(getattr(read, name), getattr(wanted, name)) for name in columns)
+
+
+def _same_stroke(read: Stroke, wanted: Stroke) -> bool:
+    return alike(read, rounded(wanted), Measure(DIGITS))
+
+
+AS_WRITTEN = Measure(DIGITS, {Curve: _same_keys, Stroke: _same_stroke})
+"""How a file tells the same: numbers to some digits, curves by what moves."""
 
 
 def _with_own_files(shot: Shot, folder: Path) -> Shot:

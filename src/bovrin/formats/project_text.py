@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import msgspec
@@ -30,6 +30,7 @@ from bovrin.shot import (
     OfControl,
     PartOrControl,
     Shot,
+    Stroke,
     Take,
 )
 
@@ -142,12 +143,17 @@ def _card_row(card: Card) -> dict[str, Any]:
     return row
 
 
+def rounded(stroke: Stroke) -> Stroke:
+    """A stroke with the digits that a file keeps of it."""
+    return replace(stroke, points=np.round(stroke.points, 5), widths=np.round(stroke.widths, 3))
+
+
 def _drawing_row(drawing: Drawing) -> dict[str, Any]:
     rows = []
-    for stroke in drawing.strokes:
+    for stroke in map(rounded, drawing.strokes):
         row: dict[str, Any] = {
-            "points": np.round(stroke.points, 5).tolist(),
-            "widths": np.round(stroke.widths, 3).tolist(),
+            "points": stroke.points.tolist(),
+            "widths": stroke.widths.tolist(),
         }
         row["pencil"] = stroke.pencil
         if stroke.pin is not None:

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.figure.solve import solve
-from bovrin.figure.staging import Staged, staged
-from bovrin.shot import CurveSet, Rig, Shot, Spot
+from bovrin.figure.staging import HangsOn, Staged, hangs_on, staged
+from bovrin.shot import Rig, Shot, Spot
 
 Floats = NDArray[np.float64]
 
@@ -59,25 +59,25 @@ class Walked:
     """What figures do over frames, asked again and again while they are edited: only frames that changed are solved anew."""
 
     def __init__(self) -> None:
-        self._kept: dict[str, tuple[CurveSet, Staged]] = {}
+        self._kept: dict[str, tuple[HangsOn, Staged]] = {}
 
     def over(self, shot: Shot, figure: str, frames: Floats) -> Staged:
         """What a figure does at frames (F,)."""
-        curves, (was, before) = shot.curves(figure), self._kept.get(figure, (None, None))
-        same = before is not None and before.rig is shot.figure(figure).rig and np.array_equal(before.frames, frames)
-        if same and before is not None and was is curves:
+        key, (was, before) = hangs_on(shot, figure), self._kept.get(figure, (None, None))
+        same = before is not None and before.rig is key[1] and np.array_equal(before.frames, frames)
+        if same and before is not None and was == key:
             return before
         now = staged(shot, figure, frames)
         if same and before is not None:
             changed = np.flatnonzero((before.values != now.values).any(1))
             if not len(changed):
-                self._kept[figure] = (curves, before)
+                self._kept[figure] = (key, before)
                 return before
             if len(changed) < len(frames):
                 world = before.world.copy()
                 world[changed] = solve(now.rig, now.values[changed])
                 now.solved(world)
-        self._kept[figure] = (curves, now)
+        self._kept[figure] = (key, now)
         return now
 
     def arcs(

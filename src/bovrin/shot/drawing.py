@@ -16,6 +16,8 @@ Pin = tuple[str, str]
 GROUND: Pin = ("", "")
 """Pinned to the world."""
 MOST_POINTS, WIDEST = 20_000, 200.0
+FARTHEST = 1e6
+"""Metres, or widths of the picture, within which strokes lie."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -41,6 +43,8 @@ class Stroke:
             raise BadMotion("a stroke has a width for each of its points.")
         if not (np.isfinite(points).all() and np.isfinite(widths).all() and math.isfinite(self.aspect)):
             raise BadMotion("a stroke holds numbers that are not finite.")
+        if np.abs(points).max() > FARTHEST:
+            raise BadMotion(f"a stroke lies farther off than {FARTHEST:,.0f} metres.")
         if widths.min() < 0 or widths.max() > WIDEST or self.aspect < 0:
             raise BadMotion(f"a stroke is 0 to {WIDEST:g} thousandths of the picture wide.")
         for name, column in (("points", points), ("widths", widths)):

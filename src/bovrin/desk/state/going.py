@@ -14,6 +14,7 @@ from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.document import Document
 from bovrin.errors import BovrinError
 from bovrin.figure.feet import Foothold, footholds
+from bovrin.figure.staging import hangs_on
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.measure.gait.footing import footing
 from bovrin.measure.gait.slide import slid
@@ -92,8 +93,8 @@ class Going(QObject):
 
 def _hangs_on(shot: Shot, figure: str) -> tuple[object, ...]:
     """What the feet of a figure hang on besides its contacts and the range."""
-    own = (shot.curves(figure), shot.cycle(figure), shot.lanes(figure), shot.clips if shot.lanes(figure) else ())
-    return (*own, *(shot.curves(other.name) for other in shot.cast)) if shot.on_set else own
+    own = (hangs_on(shot, figure), shot.cycle(figure), shot.lanes(figure))
+    return (*own, *(hangs_on(shot, other.name) for other in shot.cast)) if shot.on_set else own
 
 
 def read(shot: Shot, figure: Figure) -> Reading | None:

@@ -9,6 +9,7 @@ import numpy as np
 from bovrin.desk.state.keying import Keying
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, Figure, Shot
+from bovrin.shot.comparing import alike
 
 SAME = 1e-9
 UNLOCK = "Unlock it with a right click on the figure map, or in the curve desk's list."
@@ -26,7 +27,7 @@ def guarded(old: Shot, new: Shot, keying: Keying) -> tuple[Shot, str]:
             was, now = old.curves(figure.name), new.curves(figure.name)
             names += _named(figure, [i for i in locked if not _same(was[i], now[i], figure.rig.defaults[i])], keying)
             new = new.with_curves(figure.name, now.replaced({i: was[i] for i in locked}))
-    if _nothing_left(old, new):
+    if alike(old, new):
         return old, locked_words(names) if names else ""
     return new, f"{_listed(names)} locked and stayed as it was." if names else ""
 
@@ -68,20 +69,3 @@ def _named(figure: Figure, channels: Iterable[int], keying: Keying) -> list[str]
         part = keying.locked_part(figure, [control])
         found.setdefault(part if part is not None else rig.channel_names[i])
     return list(found)
-
-
-def _nothing_left(old: Shot, new: Shot) -> bool:
-    """Whether two shots of one take hold the same curves, cards, cast, markers and ranges."""
-    same = (
-        old.cast == new.cast
-        and old.takes == new.takes
-        and (old.markers, old.first, old.last, old.frame_rate, old.second)
-        == (new.markers, new.first, new.last, new.frame_rate, new.second)
-        and (old.title, old.groups, old.take.traces) == (new.title, new.groups, new.take.traces)
-        and dict(old.take.cards) == dict(new.take.cards)
-    )
-    return same and all(
-        a is b
-        for name, curves in new.take.curves.items()
-        for a, b in zip(curves.curves, old.take.curves[name].curves, strict=True)
-    )

@@ -11,13 +11,14 @@ from bovrin.desk.kit.look import CENTRE, Look, number_font
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.long_shots import drags_in_a_long_shot
+from bovrin.figure.staging import HangsOn, hangs_on
 from bovrin.measure.holds import Stretch, holds_and_moves, share_held
-from bovrin.shot import CurveSet, Shot
+from bovrin.shot import Shot
 
 HEIGHT = 14
 MANY = 300_000
 """Keys of a figure from which the row is measured aside."""
-Key = tuple[CurveSet, str | None, float, float]
+Key = tuple[HangsOn, str | None, float, float]
 
 
 class HoldsRow:
@@ -36,10 +37,10 @@ class HoldsRow:
         if drags_in_a_long_shot(session) and self._kept is not None:
             return self._kept[1]
         shot: Shot = session.shown
-        key = (shot.take.curves[session.figure_name], part, shot.first, shot.last)
-        if self._kept is None or any(a is not b and a != b for a, b in zip(self._kept[0], key, strict=True)):
+        key = (hangs_on(shot, session.figure_name), part, shot.first, shot.last)
+        if self._kept is None or self._kept[0] != key:
             name, parts = session.figure_name, None if part is None else [part]
-            if sum(map(len, key[0].curves)) > MANY:
+            if sum(map(len, key[0][0].curves)) > MANY:
                 self._measure_aside(key, lambda: holds_and_moves(shot, name, parts))
                 return []
             self._kept = (key, holds_and_moves(shot, name, parts))

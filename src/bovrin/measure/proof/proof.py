@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from bovrin.figure.staging import hangs_on
 from bovrin.measure.proof.curves import flips, idle_keys, overshoots, pops, trembles
 from bovrin.measure.proof.feet import balances, grounds, slides
 from bovrin.measure.proof.limbs import kinks, locked, snaps
@@ -52,9 +53,11 @@ class Reader:
     def _of(self, shot: Shot, figure: str, going: Going) -> list[Note]:
         one = shot.figure(figure)
         keys = (
-            shot.curves(figure),
-            one.rig,
+            hangs_on(shot, figure),
             one.model,
+            shot.cycle(figure),
+            dict(shot.contacts(figure)),
+            shot.on_set and [hangs_on(shot, other.name) for other in shot.cast],
             shot.first,
             shot.last,
             shot.frame_rate,
