@@ -103,7 +103,7 @@ _HELD = "Nothing on disk was changed. Keep this window open, and save under anot
 def _written_otherwise(read: Shot, wanted: Shot) -> list[str]:
     """The fields in which a shot that was read is another than it should be. Files hold what is not keyed yet as keys, and what
     handles hang on only where it counts; figures lie in files of their own."""
-    casts = [[(f.name, f.orders, f.source) for f in shot.cast] for shot in (read, wanted)]
+    casts = [[(f.name, f.orders) for f in shot.cast] for shot in (read, wanted)]
     found = differing(
         read, wanted, Measure(DIGITS, {Curve: _same_keys, Stroke: _same_stroke}), besides=("cast", "unkeyed")
     )

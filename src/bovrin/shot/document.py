@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from itertools import pairwise
 from types import MappingProxyType
 from typing import NamedTuple
@@ -199,8 +199,11 @@ class Take:
     instead: Mapping[str, frozenset[str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        for name in ("curves", "cards", "cycles", "contacts", "lanes", "instead"):
-            object.__setattr__(self, name, MappingProxyType(dict(getattr(self, name))))
+        for one in fields(self):
+            found = getattr(self, one.name)
+            if isinstance(found, Mapping):  # of a figure that has nothing in it there is no entry
+                own = {name: value for name, value in found.items() if one.name == "curves" or value}
+                object.__setattr__(self, one.name, MappingProxyType(own))
 
     def with_curves(self, figure: str, curves: CurveSet) -> Take:
         """A copy in which one figure, new or not, moves by these curves."""
