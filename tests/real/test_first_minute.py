@@ -56,6 +56,20 @@ def test_the_start_page_then_a_new_shot(start: Callable[..., Desk]) -> None:
     desk.until("window.session.document.undo_stack.canUndo()")
 
 
+def test_a_new_shot_from_the_start_page_itself(start: Callable[..., Desk]) -> None:
+    desk = start()
+    page = "window.opening.start"
+    desk.until(f"{page} is not None and {page}.isVisible()")
+    desk.click(desk.at(f"{page}.buttons[0]"))
+    desk.until("QApplication.activePopupWidget() is not None")
+    menu, button = desk.ask("QApplication.activePopupWidget().y()"), desk.at(f"{page}.buttons[0]")[1]
+    assert abs(menu - button) < 300, "the menu opens at the button, as far as there is room"
+    desk.keys("Down", "Return")
+    desk.until(f"{page} is None")
+    assert desk.ask("len(window.session.shot.cast)") == 1
+    desk.until("QApplication.focusWidget() is window.stage.main")
+
+
 def test_a_recording_comes_back_as_it_was_left(start: Callable[..., Desk], recording: Path) -> None:
     desk = start(recording)
     assert desk.ask(SEEN)

@@ -39,7 +39,8 @@ class StatusLine(QWidget):
 
     def _show_state(self, _index: int = 0) -> None:
         session, player = self.session, self.player
-        saved = "saved" if session.document.undo_stack.isClean() else "not saved · recovery on"
+        there = "saved" if session.document.path is not None else "in no file yet"
+        saved = there if session.document.undo_stack.isClean() else "not saved · recovery on"
         how = "second range" if player.second else player.mode
         rate = f"{session.shot.frame_rate:g} fps · {how}"
         if session.playing or player.shown:

@@ -238,8 +238,11 @@ class Window(QMainWindow):
         places[(here + 1) % len(places)][1].setFocus(Qt.FocusReason.TabFocusReason)
 
     def show_menu(self, menu: QMenu) -> None:
-        """Show a menu of the cast under the cast."""
-        popup(menu, self.cast_panel.list.mapToGlobal(QPoint(8, self.cast_panel.list.height())), self)
+        """Show a menu of the cast under the cast, or under the button of the start page that asked for it."""
+        page = self.opening.start
+        button = None if page is None else page.focusWidget()
+        under = self.cast_panel.list if button is None else button
+        popup(menu, under.mapToGlobal(QPoint(8, under.height())), self)
 
     # -- coming and going ---------------------------------------------------------------------------------------------
 

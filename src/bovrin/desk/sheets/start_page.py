@@ -122,6 +122,7 @@ class StartPage(QWidget):
         self._timer.setInterval(10)
         self._timer.timeout.connect(self._draw_one)
         self._timer.start()
+        port.files.opened.connect(self.leave)
         self.cover()
         self.show()
         self.raise_()
@@ -175,13 +176,14 @@ class StartPage(QWidget):
         )
         for words, command in rows:
             button = QPushButton(words)
-            button.clicked.connect(partial(self._run, command))
+            button.clicked.connect(partial(self._run, command, button))
             self.buttons.append(button)
             line.addWidget(button)
         line.addStretch(1)
         return line
 
-    def _run(self, command: str) -> None:
+    def _run(self, command: str, button: QPushButton) -> None:
+        button.setFocus()  # what the command opens, it opens there
         before = self._port.session.shot
         if command:
             self._port.run(command)
@@ -193,7 +195,9 @@ class StartPage(QWidget):
             self.leave()
 
     def leave(self) -> None:
-        """Back to the desk."""
+        """Back to the desk; also when a shot comes that was chosen from a menu over the page."""
+        if not self.isVisible():
+            return
         self._timer.stop()
         self.hide()
         self.deleteLater()

@@ -195,7 +195,7 @@ class StripPainter:
             area = QRectF(
                 GUTTER + 16, self.layout.cards_top(), self._surface.width() - GUTTER - 30, self.layout.cards_height()
             )
-            painter.drawText(area, LEFT, ON_CLIPS if self.session.shelf.lanes() else NO_POSES)
+            painter.drawText(area.adjusted(12, 0, 0, 0), LEFT, ON_CLIPS if self.session.shelf.lanes() else NO_POSES)
 
     def _paint_lanes(self, painter: QPainter, marks: list[Marks]) -> None:
         painter.save()
