@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
@@ -61,6 +62,8 @@ class Keyboard(QObject):
         app.removeEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if sip.isdeleted(self._window):  # what is left of it goes now
+            return False
         if isinstance(event, QKeyEvent):
             return self._window.isActiveWindow() and self._on_key(event, QApplication.focusWidget())
         if event is not None and event.type() == QEvent.Type.Polish and isinstance(watched, QAbstractButton):

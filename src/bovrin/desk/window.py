@@ -17,6 +17,7 @@ from bovrin.desk.keyboard import Keyboard
 from bovrin.desk.kit.asking import Asking
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.notice import Notice
+from bovrin.desk.kit.taking_down import ends_whole, take_down
 from bovrin.desk.kit.waiting import Waiting
 from bovrin.desk.opening import Opening
 from bovrin.desk.panels.cast_panel import CastPanel
@@ -55,6 +56,7 @@ class Window(QMainWindow):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self._gone = False
         self.session = session
         session.setParent(self)
         self.ask, self.waiting = Asking(self), Waiting(self, session.background)
@@ -79,6 +81,7 @@ class Window(QMainWindow):
         self._restore()
         self._coming_back = ComingBack(session, self.files, self.stage, self.bottom, self.player)
         self._was_shown = False
+        ends_whole(self)
 
     @property
     def curves(self) -> CurveArea:
@@ -279,9 +282,19 @@ class Window(QMainWindow):
         kept.setValue("panels", self.right.kept())
         kept.sync()
         self.files.recovery.end()
-        self.session.end()
-        self.keyboard.end()
+        self.let_go()
         event.accept()
+
+    def let_go(self) -> None:
+        """Nothing goes on any more. Work that was not saved stays with what is kept for recovery."""
+        if not self._gone:
+            self._gone = True
+            self.player.stop()
+            self.session.end()
+            self.keyboard.end()
+
+    def __del__(self) -> None:
+        take_down(self)
 
 
 def _files_of(data: QMimeData | None) -> list[Path]:

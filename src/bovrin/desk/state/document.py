@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoStack
 
@@ -30,6 +31,10 @@ class Document(QObject):
         self._preview: Shot | None = None
         self.steps = UndoSteps(self, self._show, undo_room() * 1_000_000)
         self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+        stack = self.undo_stack
+        self.destroyed.connect(
+            lambda: sip.isdeleted(stack) or stack.blockSignals(True)
+        )  # it goes with this, and would tell
 
     @property
     def undo_stack(self) -> QUndoStack:
