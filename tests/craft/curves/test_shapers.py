@@ -67,6 +67,7 @@ def looks(curve: Curve) -> np.ndarray:
 
 
 @given(st.integers(0, 10_000), st.sampled_from(sorted(SHAPERS)), st.floats(-1.4, 1.4))
+@example(seed=266, name="ease", amount=0.0)
 def test_only_chosen_keys_change_and_nought_is_nothing(seed: int, name: str, amount: float) -> None:
     curve = dense(seed) if seed % 2 else random_curve(seed)
     shot, i = with_curve(curve)

@@ -159,7 +159,7 @@ def _graduated(frames: Floats, values: Floats, free: NDArray[np.bool_], stiff: f
 
 def ease(run: Run, amount: float) -> Curve:
     """Slower into the last of them (below 0), or slower out of the first; both stay. Two keys alone ease by their handles."""
-    if len(run.which) < 2:
+    if len(run.which) < 2 or not amount:
         return run.curve
     if len(run.which) == 2:
         return _eased_handles(run, amount)
