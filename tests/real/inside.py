@@ -21,7 +21,7 @@ def watched(path: Path | None) -> Window:
     """The window, which answers what is asked on standard input."""
     window = make_window(path)
     line = QSocketNotifier(sys.stdin.fileno(), QSocketNotifier.Type.Read, window)
-    names: dict[str, Any] = {"window": window, "QApplication": QApplication}
+    names: dict[str, Any] = {"window": window, "QApplication": QApplication, "sys": sys}
 
     def answer() -> None:
         asked = sys.stdin.readline()

@@ -83,3 +83,20 @@ def test_a_recording_comes_back_as_it_was_left(start: Callable[..., Desk], recor
     again.until("window.session.pass_.name == 'Spline'")
     assert again.ask("window.session.frame - window.session.shot.first") == 3
     assert again.ask("window.stage.main.scene.view.target") == view and again.ask(SEEN)
+
+
+def test_what_a_first_pull_needs_is_there_before_it(start: Callable[..., Desk]) -> None:
+    """The start does without the library of linear algebra; it comes beside the window, so that no hand waits for it."""
+    desk = start("demo")
+    desk.until("'scipy.linalg' in sys.modules and not window.session.background._futures")
+    x, y = desk.ask(
+        "[(lambda p: [p.x(), p.y()])(window.stage.main.mapToGlobal(window.stage.main.rect().topLeft()))][0]"
+    )
+    at = desk.ask(
+        "(lambda p: [p.x(), p.y()])(window.stage.main.scene.on_screen(window.session.stance().world[7, :3, 3]))"
+    )
+    place = round(x + at[0]), round(y + at[1])
+    desk.drag(place, (place[0] + 30, place[1] - 20))
+    desk.until("window.session.document.undo_stack.canUndo()")
+    desk.keys("ctrl+z")
+    desk.until("not window.session.document.undo_stack.canUndo()")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import importlib
 import sys
 import traceback
 from collections.abc import Sequence
@@ -80,6 +81,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     window.show()
     if picture is not None:
         return _take_picture(app, window, picture)
+    window.stage.main.first_drawn.connect(lambda: window.session.background.start(_load_the_rest, lambda _done: None))
     window.files.recovery.tell_open()
     window.files.tell_if_open_elsewhere()
     found = left_behind()
@@ -90,6 +92,11 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     else:
         offered_to_bring(window, path)
     return app.exec()
+
+
+def _load_the_rest() -> None:
+    """What a start does without and the first pull would wait for, beside the window once the stage is seen."""
+    importlib.import_module("scipy.linalg")
 
 
 def offer_all(window: Window, found: Sequence[LeftBehind]) -> None:
