@@ -12,6 +12,8 @@ from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]
 
+FAINT = -40.0
+"""The logarithm of the least darkness of a blob."""
 SIZE = 64
 CELL = 0.16
 
@@ -37,6 +39,11 @@ def blob_places(figure: Figure, world: Floats) -> Floats:
     return np.asarray((world[joints] @ local[..., None])[:, :3, 0])
 
 
+def _bell(away: Floats) -> Floats:
+    """A Gaussian; far out it stays at what no eye sees, since numbers near nothing are slow to work with."""
+    return np.asarray(np.exp(np.maximum(-(away**2), FAINT)))
+
+
 def shadow_map(p: Floats) -> tuple[NDArray[np.uint8], tuple[float, float], tuple[float, float]]:
     """Darkness (64, 64), rows along z, that blobs at places (B, 3) throw, and the corners (x, z) in metres that it covers.
 
@@ -47,7 +54,7 @@ def shadow_map(p: Floats) -> tuple[NDArray[np.uint8], tuple[float, float], tuple
     margin = 0.45
     low, high = p[:, [0, 2]].min(0) - margin, p[:, [0, 2]].max(0) + margin
     xs, zs = (np.linspace(low[i], high[i], SIZE) for i in range(2))
-    gx = np.exp(-(((xs[:, None] - p[:, 0]) / width) ** 2))
-    gz = np.exp(-(((zs[:, None] - p[:, 2]) / width) ** 2)) * strength
+    gx = _bell((xs[:, None] - p[:, 0]) / width)
+    gz = _bell((zs[:, None] - p[:, 2]) / width) * strength
     darkness = 0.42 * (1 - np.exp(-(gz @ gx.T)))
     return (darkness * 255).astype(np.uint8), (float(low[0]), float(low[1])), (float(high[0]), float(high[1]))
