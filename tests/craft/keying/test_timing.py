@@ -9,7 +9,7 @@ from tests.strategies import chain_figure, curves
 from bovrin import script
 from bovrin.craft.keying.keys import poses
 from bovrin.craft.keying.lag import pose_keys
-from bovrin.craft.keying.retiming import retimed
+from bovrin.craft.keying.retiming import all_retimed, retimed, shifted
 from bovrin.craft.keying.timing import insert_frames, lengthen, move_pose, remove_frames, slide
 from bovrin.craft.keying.whole_cast import lengthen_for_all, move_keys_for_all, move_pose_for_all
 from bovrin.errors import BadMotion
@@ -172,3 +172,23 @@ def test_a_pose_moved_for_all_takes_along_what_lies_on_its_frame(demo: Shot) -> 
     assert [c.frames.tolist() for c in both.curves("crate").curves] == [
         c.frames.tolist() for c in new.curves("crate").curves
     ]
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_retimed_together_is_retimed_one_by_one(seed: int) -> None:
+    """Channels keyed alike and otherwise, with spans of their own and without, to shared frames and to their own."""
+    rng = np.random.default_rng(seed)
+    demo = script.splined(script.demo(), "porter")
+    for frame in rng.choice(np.arange(102, 140), 3, replace=False):
+        some = rng.choice(script.channels(demo, "porter"), 5, replace=False)
+        demo = script.set_values(demo, "porter", float(frame), dict.fromkeys(some.tolist(), 0.1))
+        demo = script.lengthen(demo, "porter", float(frame), float(rng.integers(1, 4)), parts=["head"])
+    curves = demo.curves("porter")
+    masks = {i: curve.frames > 115.0 for i, curve in enumerate(curves.curves) if len(curve)}
+    alike = {curves[i].frames.tobytes(): mask for i, mask in masks.items()}
+    shared = {i: alike[curves[i].frames.tobytes()] for i in masks}
+    for wanted in (masks, shared):
+        together = all_retimed(curves, shifted(curves, wanted, 2.5))
+        for i, mask in wanted.items():
+            alone = retimed(curves[i], curves[i].frames + 2.5 * mask)
+            assert all(np.array_equal(getattr(alone, n), getattr(together[i], n)) for n in COLUMN_TYPES)

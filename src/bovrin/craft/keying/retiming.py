@@ -28,12 +28,27 @@ def retimed(curve: Curve, frames: Floats) -> Curve:
 
 
 def all_retimed(curves: CurveSet, frames: Mapping[int, Floats]) -> dict[int, Curve]:
-    """Channels, by index, retimed to frames (N,) each; what those that are keyed alike share is worked out once."""
-    known: dict[tuple[bytes, ...], Curve] = {}
+    """Channels, by index, retimed to frames (N,) each; those that are keyed alike and go to one array of frames share what is
+    worked out."""
+    known: dict[tuple[int, bytes, bytes], tuple[Floats, Curve]] = {}
     changes = {}
     for i, now in frames.items():
         curve = curves[i]
-        key = tuple(column.tobytes() for column in (curve.frames, now, curve.in_span, curve.out_span))
+        comes, leaves = (column.tobytes() if column.any() else b"" for column in (curve.in_span, curve.out_span))
+        key = (id(now), comes, leaves)
         like = known.get(key)
-        changes[i] = known[key] = retimed(curve, now) if like is None else curve.in_time_with(like)
+        if like is not None and np.array_equal(like[0], curve.frames):
+            changes[i] = curve.in_time_with(like[1])
+        else:
+            changes[i] = retimed(curve, now)
+            known[key] = (curve.frames, changes[i])
     return changes
+
+
+def shifted(curves: CurveSet, masks: Mapping[int, NDArray[np.bool_]], by: float) -> dict[int, Floats]:
+    """Frames (N,) of channels whose keys of a mask (N,) each lie later; channels with one mask get one array."""
+    made: dict[int, Floats] = {}
+    for i, mask in masks.items():
+        if id(mask) not in made:
+            made[id(mask)] = curves[i].frames + by * mask
+    return {i: made[id(mask)] for i, mask in masks.items()}

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keying.cards import moved_cards
 from bovrin.craft.keying.keys import part_channels, stretched_to_keys
 from bovrin.craft.keying.lag import all_later_keys, card_poses_of, later_keys, one_of_each_keying, pose_keys
-from bovrin.craft.keying.retiming import all_retimed, retimed
+from bovrin.craft.keying.retiming import all_retimed, retimed, shifted
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, Drawing, Marker, Shot
 from bovrin.shot.curve import SAME_FRAME
@@ -58,7 +58,7 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
         by = min(0.0, by if following is None else max(by, held + 1 - following))
     if not by:
         return shot
-    changes = all_retimed(curves, {i: curves[i].frames + by * mask for i, mask in later.items()})
+    changes = all_retimed(curves, shifted(curves, later, by))
     longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return (
         longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + SAME_FRAME else f)
@@ -77,7 +77,7 @@ def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
         by = room(curves[i].frames, mask, by)
     if not by:
         return shot
-    changes = all_retimed(curves, {i: curves[i].frames + by * mask for i, mask in masks.items()})
+    changes = all_retimed(curves, shifted(curves, masks, by))
     moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return moved_cards(moved, figure, lambda f: f + by if abs(f - frame) < SAME_FRAME else f)
 
