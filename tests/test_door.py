@@ -112,3 +112,12 @@ def test_what_can_be_brought_can_be_described(files: Path, capsys: pytest.Captur
 
 def test_errors_end_in_another_way_than_notes(files: Path) -> None:
     assert run_command(["proof", str(files / "none.json")]) == run_command(["check", str(files / "none.json")]) == 2
+
+
+def test_a_project_gets_its_ending(files: Path) -> None:
+    """Without it *Open* would not offer the project; a file of another kind that lies there stays what it is."""
+    other = (files / "shot.glb").read_bytes()
+    for name in ("walk", "walk.v2", "shot.glb"):
+        assert run_command(["bring", str(files / "wave.bvh"), "-o", str(files / name)]) == 0
+        assert script.load(files / f"{name}.bovrin.json").cast
+    assert (files / "shot.glb").read_bytes() == other and not (files / "walk.v2").exists()

@@ -177,8 +177,13 @@ PROJECT = ".bovrin.json"
 
 
 def with_ending(path: Path) -> Path:
-    """A project's path with its ending, which a bare name does not have yet."""
-    return path if path.suffix else path.with_name(path.name + PROJECT)
+    """A project's path with its ending, which a name such as "shot" or "shot.v2" does not have yet: *Open* offers by it.
+
+    What was read in this run, and what is no file, stays what was asked for: the door says so.
+    """
+    if path.name.lower().endswith(".json") or is_input(path) or (path.exists() and not path.is_file()):
+        return path
+    return path.with_name(path.name + PROJECT)
 
 
 def file_stem(name: str) -> str:
