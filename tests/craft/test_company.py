@@ -54,7 +54,7 @@ def test_a_motion_makes_the_range_longer_never_shorter(demo: Shot) -> None:
 
 def test_cards_and_traces_go_with_their_figure(demo: Shot) -> None:
     gone = left(demo, "porter")
-    assert "porter" not in gone.take.cards and all("porter" not in t.curves for t in gone.all_takes)
+    assert all("porter" not in t.acting for t in gone.all_takes)
     assert gone.curves("crate") is demo.curves("crate")
 
 

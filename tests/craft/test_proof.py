@@ -17,7 +17,7 @@ from bovrin.craft.proofing import listed_again
 from bovrin.errors import BovrinError
 from bovrin.measure.proof import KINDS, LOOKS, Note, Reader
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import KeyRole, Shot, Take
+from bovrin.shot import Acting, KeyRole, Shot, Take
 
 EASY = {**STAND, "hips/up": -0.06, "left hand/up": 0.05, "right hand/up": 0.02}
 
@@ -249,7 +249,9 @@ def test_a_note_that_is_left_stays_silent_on_its_frames_in_its_take_and_in_the_f
 STRANGE: dict[str, Callable[[Path], Shot]] = {
     "one frame": lambda _p: replace(script.demo(), first=110.0, last=110.0),
     "two frames": lambda _p: replace(script.demo(), first=110.0, last=111.0),
-    "still": lambda _p: replace(script.demo(), take=Take("A", {f.name: f.no_motion() for f in script.demo().cast})),
+    "still": lambda _p: replace(
+        script.demo(), take=Take("A", {f.name: Acting(f.no_motion()) for f in script.demo().cast})
+    ),
     "between frames": lambda _p: replace(script.splined(script.demo(), "porter"), first=101.5, last=130.25),
     "ball": lambda _p: script.splined(script.demo(), "buoy"),
     "goat": lambda _p: script.splined(script.load(cast.GOAT), "goat"),

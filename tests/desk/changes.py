@@ -28,7 +28,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
 
 def _lying_on(shot: Shot, figures: set[str]) -> tuple[object, ...]:
     return tuple((n, c) for n, c in sorted(shot.take.curves.items()) if n in figures) + tuple(
-        (n, c) for n, c in sorted(shot.take.cards.items()) if n in figures and c
+        (n, own.cards) for n, own in sorted(shot.take.acting.items()) if n in figures and own.cards
     )
 
 
@@ -48,8 +48,10 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         RETIMING: lambda shot: shot.retimes_all,
         SPOTS: lambda shot: shot.spots,
         DRAWINGS: lambda shot: shot.drawings,
-        CLIPS: lambda shot: (shot.clips, dict(shot.take.lanes)),
-        GOING: lambda shot: (dict(shot.take.cycles), {n: dict(c) for n, c in shot.take.contacts.items()}),
+        CLIPS: lambda shot: (shot.clips, {n: own.lanes for n, own in shot.take.acting.items() if own.lanes}),
+        GOING: lambda shot: {
+            n: (own.cycle, dict(own.contacts)) for n, own in shot.take.acting.items() if own.cycle or own.contacts
+        },
     }
     return {what for what, look in looks.items() if look(before) != look(after)}
 

@@ -228,10 +228,10 @@ def test_a_stretch_becomes_keys_and_chosen_keys_count_instead(window: Window) ->
     assert panel.instead.isVisible() and not panel.instead.isChecked()
     head = session.stance().values[list(rig.span(rig.control("head")))]
     QTest.mouseClick(panel.instead, LEFT)
-    assert panel.instead.isChecked() and "head/turn" in session.shot.take.instead["porter"]
+    assert panel.instead.isChecked() and "head/turn" in session.shot.take.of("porter").instead
     assert np.abs(session.stance().values[list(rig.span(rig.control("head")))] - head).max() < 1e-9
     QTest.mouseClick(panel.instead, LEFT)
-    assert not session.shot.take.instead and not panel.instead.isChecked()
+    assert not session.shot.take.of("porter").instead and not panel.instead.isChecked()
 
 
 def test_lanes_are_silenced_and_clips_taken_off_named_and_forgotten(window: Window) -> None:

@@ -24,10 +24,10 @@ def walking() -> Shot:
 
 def laid_later(shot: Shot) -> Shot:
     """The clips of the lowest lane are laid 7 frames later."""
-    lanes = shot.take.lanes[FIGURE]
+    lanes = shot.lanes(FIGURE)
     laid = lanes[0].laid
     moved = replace(lanes[0], laid=tuple(replace(one, at=one.at + 7.0) for one in laid))
-    return replace(shot, take=replace(shot.take, lanes={**shot.take.lanes, FIGURE: (moved, *lanes[1:])}))
+    return shot.with_lanes(FIGURE, (moved, *lanes[1:]))
 
 
 MOVES: dict[str, Callable[[Shot], Shot]] = {
@@ -37,7 +37,7 @@ MOVES: dict[str, Callable[[Shot], Shot]] = {
         shot, clips=tuple(replace(clip, curves=_lifted(clip.curves)) for clip in shot.clips)
     ),
     "keys instead": lambda shot: replace(
-        shot, take=replace(shot.take, instead={FIGURE: frozenset(shot.figure(FIGURE).rig.channel_names)})
+        shot, take=shot.take.acted(FIGURE, instead=frozenset(shot.figure(FIGURE).rig.channel_names))
     ),
 }
 STAYS: dict[str, Callable[[Shot], Shot]] = {

@@ -18,7 +18,7 @@ from bovrin.figure.skin import skin_at_rest
 from bovrin.formats.container import GlbReader
 from bovrin.formats.figure_files import load_figure
 from bovrin.formats.shot_glb import shot_glb
-from bovrin.shot import Shot, Span
+from bovrin.shot import Shot, Span, acting_by
 
 CLIPS = {"walk": 3.42, "hit": 0.71, "breathe": 1.16}
 
@@ -111,7 +111,9 @@ def test_a_figure_without_motion_is_handed_on_without_an_animation(tmp_path: Pat
     path = tmp_path / "still.glb"
     path.write_bytes(make.figure(make.TWO_LEGS).glb())
     shot = script.bring(path, 1.0)
-    still = GlbReader(shot_glb(replace(shot, take=replace(shot.take, curves={"still": shot.cast[0].no_motion()}))), "x")
+    still = GlbReader(
+        shot_glb(replace(shot, take=replace(shot.take, acting=acting_by({"still": shot.cast[0].no_motion()})))), "x"
+    )
     assert not still.document.get("animations")
 
 

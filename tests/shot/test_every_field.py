@@ -16,10 +16,14 @@ from bovrin.errors import BovrinError, CannotWrite
 from bovrin.formats import project
 from bovrin.formats.project import load, save
 from bovrin.shot import (
+    Acting,
+    Blend,
     Card,
     Cycle,
     Drawing,
     Group,
+    Laid,
+    Lane,
     LeftNote,
     Marker,
     Ruler,
@@ -49,16 +53,23 @@ def other_take(shot: Shot) -> dict[str, Callable[[Take], dict[str, Any]]]:
     name = "porter"
     return {
         "name": lambda t: {"name": t.name + " again"},
-        "curves": lambda t: {"curves": {**t.curves, name: other_curves(shot)}},
-        "cards": lambda t: {"cards": {**t.cards, name: (Card(shot.first, "a new name"),)}},
+        "acting": lambda t: {"acting": t.acted(name, **other_acting(shot)["curves"]).acting},
         "traces": lambda t: {"traces": (*t.traces, Trace("before", name, shot.curves(name)))},
         "order": lambda t: {"order": t.order + 1},
         "span": lambda t: {"span": Span(shot.first, shot.last + 9, True)},
         "left": lambda t: {"left": (*t.left, LeftNote("kink", name, "head", 110.0, 112.0))},
-        "cycles": lambda t: {"cycles": {**t.cycles, name: Cycle(shot.first, shot.first + 24, "", False)}},
-        "contacts": lambda t: {"contacts": {**t.contacts, name: {"left leg": ((103.0, 109.0),)}}},
-        "lanes": lambda t: {"lanes": {**t.lanes, name: ()}},
-        "instead": lambda t: {"instead": {**t.instead, name: frozenset(["hips/up", "hips/across"])}},
+    }
+
+
+def other_acting(shot: Shot) -> dict[str, dict[str, Any]]:
+    """For each field of an acting another value of it."""
+    return {
+        "curves": {"curves": other_curves(shot)},
+        "cards": {"cards": (Card(shot.first, "a new name", Blend(shot.first, shot.first + 9, 0.5)),)},
+        "cycle": {"cycle": Cycle(shot.first, shot.first + 24, "", False)},
+        "contacts": {"contacts": {"left leg": ((103.0, 109.0),)}},
+        "lanes": {"lanes": (Lane((Laid(shot.clips[0].name, shot.first + 3, 0.0, 9.0),)),)},
+        "instead": {"instead": frozenset(["hips/up", "hips/across"])},
     }
 
 
@@ -90,10 +101,12 @@ def other_shot(shot: Shot) -> dict[str, Callable[[], Shot]]:
 
 SHOT_FIELDS = [field.name for field in fields(Shot)]
 TAKE_FIELDS = [field.name for field in fields(Take)]
+ACTING_FIELDS = [field.name for field in fields(Acting)]
 
 
 def test_every_field_is_tried(full: Shot) -> None:
     assert sorted(other_shot(full)) == sorted(SHOT_FIELDS) and sorted(other_take(full)) == sorted(TAKE_FIELDS)
+    assert sorted(other_acting(full)) == sorted(ACTING_FIELDS)
 
 
 @pytest.mark.parametrize("name", SHOT_FIELDS)
@@ -106,6 +119,17 @@ def test_a_change_of_any_field_is_noticed(name: str, full: Shot) -> None:
 def test_a_change_of_any_field_of_a_take_is_noticed(name: str, full: Shot) -> None:
     made = replace(full.take, **other_take(full)[name](full.take))
     assert differing(full.take, made) == [name]
+
+
+@pytest.mark.parametrize("name", ACTING_FIELDS)
+def test_a_change_of_any_field_of_an_acting_is_noticed_and_written(name: str, full: Shot, tmp_path: Path) -> None:
+    own = full.take.of("porter")
+    made = replace(full, take=full.take.acted("porter", **other_acting(full)[name]))
+    assert differing(own, made.take.of("porter")) == [name] and differing(full, made) == ["take"]
+    save(made, tmp_path / "shot.bovrin.json")
+    read = load(tmp_path / "shot.bovrin.json").take.of("porter")
+    assert not differing(read, made.take.of("porter"), project.AS_WRITTEN)
+    assert differing(read, own, project.AS_WRITTEN) == [name]
 
 
 @pytest.mark.parametrize("name", [n for n in SHOT_FIELDS if n not in ("unkeyed", "cast")])
@@ -127,25 +151,52 @@ def test_a_writer_that_forgets_a_field_is_caught(
     assert name in differing(load(path), full) and name not in differing(load(path), made, project.AS_WRITTEN)
 
 
-@pytest.mark.parametrize("name", [n for n in TAKE_FIELDS if n not in ("name", "span", "order")])
-def test_time_takes_everything_of_a_take_along_and_a_figure_leaves_with_all_of_its(name: str, full: Shot) -> None:
-    """Whatever lies on frames is 10 frames later after time was shifted by 10 and as it was after it was shifted back; and
-    nothing of a figure stays when it leaves."""
-    take = replace(full.take, **other_take(full)[name](full.take))
-    there = take.mapped(lambda curves: curves, lambda frame: frame + 10.0)
-    back = there.mapped(lambda curves: curves, lambda frame: frame - 10.0)
-    assert alike(back, take)
-    if name in ("cards", "left", "cycles", "contacts"):
-        assert name in differing(there, take), f"'{name}' lies on frames and stays behind"
-    assert "porter" not in repr(_names(getattr(take.without("porter"), name)))
-
-
-def _names(value: Any) -> list[str]:
-    if hasattr(value, "keys"):
-        return list(value)
-    return [getattr(one, "figure", "") for one in value]
+def test_a_figure_leaves_with_all_of_its(full: Shot) -> None:
+    take = replace(full.take, **{k: v for name in TAKE_FIELDS for k, v in other_take(full)[name](full.take).items()})
+    gone = take.without("porter")
+    assert "porter" in repr([take.acting.keys(), take.traces, take.left]) and "porter" not in gone.acting
+    assert not [one for one in (*gone.traces, *gone.left) if one.figure == "porter"]
 
 
 def test_a_stroke_out_of_all_measure_is_refused_where_it_comes_in(full: Shot) -> None:
     with pytest.raises(BovrinError, match="farther off"):
         script.draw(full, 110, [(1e305, 0.0, 0.0), (0.0, 0.0, 0.0)], pinned=None)
+
+
+RETIMERS: dict[str, Callable[[Shot], Shot]] = {
+    "a pose held longer": lambda shot: script.lengthen(shot, "porter", HELD, 4),
+    "a pose held longer for all": lambda shot: script.lengthen(shot, "porter", HELD, 4, for_all=True),
+    "another's pose held longer for all": lambda shot: script.lengthen(shot, "crate", HELD, 4, for_all=True),
+    "frames put in": lambda shot: script.insert_frames(shot, HELD, 4),
+}
+HELD = 119.0
+
+
+def on_frames(later: float) -> dict[str, Any]:
+    """Something of every kind that lies on frames after the pose that is held, and something before it that stays."""
+    start = 140.0 + later
+    return {
+        "cards": (Card(101.0, "first"), Card(start, "late", Blend(101.0, start + 9, 0.5))),
+        "cycle": Cycle(101.0, start, ""),
+        "contacts": {"left leg": ((102.0, 104.0), (110.0, start)), "right leg": ((start, start + 5.0),)},
+        "lanes": (Lane((Laid("step", 103.0, 0.0, 5.0), Laid("step", start, 0.0, 5.0))),),
+        "instead": frozenset(["hips/up"]),
+    }
+
+
+@pytest.mark.parametrize("how", RETIMERS)
+def test_what_lies_on_frames_goes_along_with_time(how: str, demo: Shot) -> None:
+    """All that a figure does besides its keys, and notes left of it, are later by as much as its later keys."""
+    clip = replace(script.demo("across").clips[0], name="step")
+    notes = [LeftNote("kink", "porter", "head", 102.0, 104.0), LeftNote("kink", "porter", "head", 141.0, 142.0)]
+    shot = replace(demo, clips=(clip,), take=replace(demo.take.acted("porter", **on_frames(0.0)), left=tuple(notes)))
+    made = RETIMERS[how](shot)
+    last = [max(float(curve.frames[-1]) for curve in one.curves("porter").curves if len(curve)) for one in (shot, made)]
+    assert last[1] == last[0] + 4.0
+    wanted = Acting(made.curves("porter"), **on_frames(4.0))
+    assert differing(made.take.of("porter"), wanted) == []
+    assert made.take.left == (notes[0], notes[1]._replace(start=145.0, end=146.0))
+
+
+def test_everything_of_an_acting_that_lies_on_frames_is_tried() -> None:
+    assert sorted(on_frames(0.0)) == sorted(set(ACTING_FIELDS) - {"curves"})

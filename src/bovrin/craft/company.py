@@ -42,8 +42,8 @@ def all_joined(shot: Shot, brought: Shot) -> Shot:
     for number, take in enumerate(others, order + 1):
         words = next(n for n in chain([take.name], (f"{take.name} {i}" for i in count(2))) if n not in taken)
         taken.add(words)
-        curves = {**new.take.curves, **{names[name]: own for name, own in take.curves.items()}}
-        aside = Take(words, curves, new.take.cards, order=number, span=brought.span_of(take))
+        acting = {**new.take.acting, **{names[name]: own for name, own in take.acting.items()}}
+        aside = Take(words, acting, order=number, span=brought.span_of(take))
         new = replace(new, takes=(*new.takes, aside))
     return new
 

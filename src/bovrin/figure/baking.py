@@ -12,7 +12,7 @@ from bovrin.figure.layers import beneath, layers_of, on_top
 from bovrin.figure.ways import Stand, put, root_columns, stands
 from bovrin.motion.evaluate import channel_values
 from bovrin.progress import each
-from bovrin.shot import Clip, Curve, CurveSet, Laid, Lane, Shot, Span, Take
+from bovrin.shot import Clip, Curve, CurveSet, Laid, Lane, Shot, Span, Take, acting_by
 from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
@@ -27,7 +27,11 @@ def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
     stay where they begin.
     """
     takes = [*shot.all_takes, *(_take_of(shot, clip) for clip in shot.clips if clips)]
-    if travel and len(takes) == len(shot.all_takes) and not any(take.lanes for take in takes):
+    if (
+        travel
+        and len(takes) == len(shot.all_takes)
+        and not any(own.lanes for take in takes for own in take.acting.values())
+    ):
         return shot
     changed = {take.name: _without_lanes(shot.showing(take), travel=travel) for take in each(takes)}
     others = tuple(
@@ -54,11 +58,11 @@ def _take_of(shot: Shot, clip: Clip) -> Take:
     last = max(float(np.floor(clip.length)) - (1.0 if clip.loops else 0.0), 1.0)
     taken = {take.name for take in shot.all_takes}
     words = clip.name if clip.name not in taken else f"{clip.name} (clip)"
-    still = {one.name: one.no_motion() for one in shot.cast}
+    still = acting_by({one.name: one.no_motion() for one in shot.cast})
     lane = Lane((Laid(clip.name, shot.first, 0.0, clip.length),))
     order = max(take.order for take in shot.all_takes) + 1
     span = Span(shot.first, shot.first + last, clip.loops)
-    return Take(words, still, order=order, span=span, lanes={figure: (lane,)})
+    return Take(words, still, order=order, span=span).acted(figure, lanes=(lane,))
 
 
 def _without_lanes(own: Shot, *, travel: bool) -> Take:
@@ -67,8 +71,9 @@ def _without_lanes(own: Shot, *, travel: bool) -> Take:
     for figure in own.cast:
         if layers_of(own, figure.name) is None and (travel or not _goes(own, figure.name)):
             continue
-        take = take.with_curves(figure.name, _keys(own, figure.name, travel=travel))
-    return take if take is own.take and not take.lanes else replace(take, lanes={}, instead={})
+        curves = _keys(own, figure.name, travel=travel)
+        take = take.acted(figure.name, curves=curves, lanes=(), instead=frozenset())
+    return take
 
 
 def _goes(own: Shot, figure: str) -> bool:

@@ -30,7 +30,7 @@ def layers_of(shot: Shot, figure: str) -> Layers | None:
         return None
     names = {one.clip for lane in lanes for one in lane.laid}
     clips = tuple(clip for clip in shot.clips if clip.name in names)
-    return Layers(lanes, clips, shot.take.instead.get(figure, frozenset()))
+    return Layers(lanes, clips, shot.take.of(figure).instead)
 
 
 def beneath(layers: Layers, rig: Rig, frames: Floats) -> tuple[Floats, NDArray[np.bool_]]:

@@ -49,7 +49,7 @@ def at_rate(brought: Shot, rate: float, first: float) -> Shot:
     def of(take: Take) -> Take:
         moved = take.mapped(lambda curves: curves, where)
         span = moved.span and Span(moved.span.first, _up(moved.span.last), moved.span.loops)
-        return replace(moved, curves={n: changed(n, curves) for n, curves in take.curves.items()}, span=span)
+        return replace(moved.with_curves({n: changed(n, curves) for n, curves in take.curves.items()}), span=span)
 
     return replace(
         brought,

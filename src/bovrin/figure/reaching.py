@@ -53,7 +53,7 @@ def _reaching(shot: Shot, figure: Figure) -> Shot:
     def of(take: Take) -> Take:
         changes = {column: curve for n in able for column, curve in told[take.name][n].items()}
         changes |= {switches[n]: NO_KEYS for n in able}
-        return replace(take, curves={**take.curves, figure.name: take.curves[figure.name].replaced(changes)})
+        return take.acted(figure.name, curves=take.curves[figure.name].replaced(changes))
 
     cast = tuple(new if f.name == figure.name else f for f in shot.cast)
     return replace(shot, cast=cast, take=of(shot.take), takes=tuple(of(take) for take in shot.takes))

@@ -6,7 +6,7 @@ from dataclasses import replace
 from itertools import chain, count
 from typing import NamedTuple
 
-from bovrin.shot import Figure, Shot, Span, Take
+from bovrin.shot import Figure, Shot, Span, Take, acting_by
 
 
 class Found(NamedTuple):
@@ -35,10 +35,10 @@ def together(title: str, shots: list[Shot]) -> Shot:
         for take in shot.all_takes:
             span, known = shot.span_of(take), takes.get(take.name)
             longest = span if known is None or known.span is None or known.span.last < span.last else known.span
-            curves = {**(known.curves if known else {}), name: take.curves[shot.cast[0].name]}
-            takes[take.name] = Take(take.name, curves, order=known.order if known else take.order, span=longest)
-    still = {figure.name: figure.no_motion() for figure in cast}
-    whole = [replace(take, curves={**still, **take.curves}) for take in takes.values()]
+            acting = {**(known.acting if known else {}), name: take.of(shot.cast[0].name)}
+            takes[take.name] = Take(take.name, acting, order=known.order if known else take.order, span=longest)
+    still = acting_by({figure.name: figure.no_motion() for figure in cast})
+    whole = [replace(take, acting={**still, **take.acting}) for take in takes.values()]
     first, *others = sorted(whole, key=lambda take: (take.order, take.name))
     span = first.span or Span(shots[0].first, shots[0].last)
     rate = moved[0][1].frame_rate

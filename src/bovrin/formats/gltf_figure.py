@@ -34,7 +34,21 @@ from bovrin.formats.rig_data import rig_from_data
 from bovrin.formats.units import is_doubtful, metres_in
 from bovrin.motion.rotations import order_for, quaternion_matrix
 from bovrin.progress import each
-from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, Key, Model, Rig, Shot, Span, Take
+from bovrin.shot import (
+    ChannelRole,
+    ControlKind,
+    Curve,
+    CurveSet,
+    Figure,
+    HandleKind,
+    Key,
+    Model,
+    Rig,
+    Shot,
+    Span,
+    Take,
+    acting_by,
+)
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
@@ -260,8 +274,8 @@ def _takes(figure: Figure, maker: TakeMaker, animations: Animations, shapes: dic
         curves = _by_joints(figure.rig, maker.curves(tracks, shapes, first), first)
         loops = _extra(animation, "loops")
         span = Span(first, last, loops if isinstance(loops, bool) else _returns(tracks))
-        takes.append(Take(free, {figure.name: curves}, order=number, span=span))
-    return takes or [Take("A", {figure.name: figure.no_motion()})]
+        takes.append(Take(free, acting_by({figure.name: curves}), order=number, span=span))
+    return takes or [Take("A", acting_by({figure.name: figure.no_motion()}))]
 
 
 def _returns(tracks: list[Track]) -> bool:

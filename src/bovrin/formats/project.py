@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -16,49 +16,22 @@ from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, Newer
 from bovrin.formats.figure_file import read_figure
 from bovrin.formats.figure_files import KEEP, keep_beside, lies_there, load_figure
 from bovrin.formats.files import read_bytes, refuse_inputs, write_atomically
-from bovrin.formats.project_clips import clip_of, lanes_of
+from bovrin.formats.project_clips import clip_of
 from bovrin.formats.project_data import (
     FORMAT,
     VERSION,
-    CardData,
     DrawingData,
     ProjectData,
     SpotData,
     StrokeData,
-    TakeData,
-    curve_from_data,
 )
+from bovrin.formats.project_takes import take_of
 from bovrin.formats.project_text import rounded, shot_to_bytes
 from bovrin.formats.rig_data import spoken_fault
 from bovrin.formats.versions import keep_version
 from bovrin.progress import each, part, tell
-from bovrin.shot import (
-    CHANGED,
-    Blend,
-    Card,
-    Clip,
-    Contacts,
-    Curve,
-    CurveSet,
-    Cycle,
-    Drawing,
-    Figure,
-    Group,
-    LeftNote,
-    Marker,
-    OfControl,
-    PartOrControl,
-    Ruler,
-    Shot,
-    Span,
-    Spot,
-    Stroke,
-    Take,
-    Trace,
-    contacts_of,
-)
+from bovrin.shot import CHANGED, Curve, Drawing, Figure, Group, Marker, Ruler, Shot, Spot, Stroke
 from bovrin.shot.comparing import Measure, alike, differing
-from bovrin.shot.curve import NO_KEYS
 
 PathLike = str | os.PathLike[str]
 
@@ -104,9 +77,7 @@ def _written_otherwise(read: Shot, wanted: Shot) -> list[str]:
     """The fields in which a shot that was read is another than it should be. Files hold what is not keyed yet as keys, and what
     handles hang on only where it counts; figures lie in files of their own."""
     casts = [[(f.name, f.orders) for f in shot.cast] for shot in (read, wanted)]
-    found = differing(
-        read, wanted, Measure(DIGITS, {Curve: _same_keys, Stroke: _same_stroke}), besides=("cast", "unkeyed")
-    )
+    found = differing(read, wanted, AS_WRITTEN, besides=("cast", "unkeyed"))
     return found if casts[0] == casts[1] else [*found, "cast"]
 
 
@@ -190,7 +161,7 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         _with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders) for entry in project.cast
     )
     clips = tuple(clip_of(row) for row in project.clips)
-    take, *takes = (_take(cast, own, clips) for own in each([project.take, *project.takes]))
+    take, *takes = (take_of(cast, own, clips) for own in each([project.take, *project.takes]))
     return Shot(
         title=project.title,
         cast=cast,
@@ -237,118 +208,6 @@ def _limits(rows: dict[str, float]) -> tuple[tuple[str, float], ...]:
         if not (math.isfinite(limit) and limit >= 0):
             raise BadMotion(f"the proof's threshold of '{kind}' is {limit:g}.", advice="Thresholds are 0 or more.")
     return tuple(rows.items())
-
-
-def _left(names: Collection[str], take: TakeData) -> tuple[LeftNote, ...]:
-    for row in take.left:
-        if row.figure not in names:
-            raise BadMotion(f"a note is left of '{row.figure}', which is not in the cast.")
-        if not -math.inf < row.start <= row.end < math.inf:
-            raise BadMotion(f"the note '{row.kind}' that is left ends before it begins.")
-    return tuple(LeftNote(row.kind, row.figure, row.part, row.start, row.end) for row in take.left)
-
-
-def _take(cast: tuple[Figure, ...], take: TakeData, clips: tuple[Clip, ...]) -> Take:
-    curves = {figure.name: _curves(figure, take) for figure in each(cast)}
-    strangers = sorted(set(take.curves) - set(curves))
-    if strangers:
-        raise BadMotion(f"the take moves '{strangers[0]}', which is not in the cast.")
-    span = None if take.first is None or take.last is None else Span(take.first, take.last, take.loops)
-    if span is not None and not -math.inf < span.first <= span.last < math.inf:
-        raise BadMotion(f"the take '{take.name}' ends before it begins.")
-    return Take(
-        take.name,
-        curves,
-        _cards(take),
-        _traces(cast, take),
-        take.order,
-        span,
-        _left(curves, take),
-        _cycles(curves, take),
-        _contacts(cast, take),
-        lanes_of(curves, take, clips),
-        _instead(cast, take),
-    )
-
-
-def _instead(cast: tuple[Figure, ...], take: TakeData) -> dict[str, frozenset[str]]:
-    known = {figure.name: set(figure.rig.channel_names) for figure in cast}
-    for name, channels in take.instead.items():
-        strangers = sorted(set(channels) - known.get(name, set()))
-        if name not in known or strangers:
-            raise BadMotion(f"keys of '{name}' count instead of clips, which is not in the cast.")
-    return {name: frozenset(channels) for name, channels in take.instead.items()}
-
-
-def _cycles(names: Collection[str], take: TakeData) -> dict[str, Cycle]:
-    for name, row in take.cycles.items():
-        if name not in names:
-            raise BadMotion(f"there is a cycle of '{name}', which is not in the cast.")
-        if not -math.inf < row.first < row.last < math.inf:
-            raise BadMotion(f"the cycle of '{name}' ends before it begins.")
-    return {name: Cycle(row.first, row.last, row.gait, row.mirrored) for name, row in take.cycles.items()}
-
-
-def _contacts(cast: tuple[Figure, ...], take: TakeData) -> dict[str, Contacts]:
-    limbs = {figure.name: {limb.name for limb in figure.rig.limbs} for figure in cast}
-    for name, rows in take.contacts.items():
-        strangers = sorted(set(rows) - limbs.get(name, set()))
-        if name not in limbs or strangers:
-            whose = f"'{strangers[0]}' of '{name}'" if strangers else f"'{name}'"
-            raise BadMotion(f"contacts are kept of {whose}, which is not in the cast.")
-        if any(not -math.inf < a <= b < math.inf for spans in rows.values() for a, b in spans):
-            raise BadMotion(f"a contact of '{name}' ends before it begins.")
-    return {
-        name: contacts_of({limb: tuple(spans) for limb, spans in rows.items()}) for name, rows in take.contacts.items()
-    }
-
-
-def _cards(take: TakeData) -> dict[str, tuple[Card, ...]]:
-    strangers = sorted(set(take.cards) - set(take.curves))
-    if strangers:
-        raise BadMotion(f"the take has cards of '{strangers[0]}', which it does not move.")
-    return {name: tuple(sorted((_card(row) for row in rows), key=_frame)) for name, rows in take.cards.items()}
-
-
-def _traces(cast: tuple[Figure, ...], take: TakeData) -> tuple[Trace, ...]:
-    by_name = {figure.name: figure for figure in cast}
-    found = []
-    for row in take.traces:
-        if row.figure not in by_name:
-            raise BadMotion(f"the trace '{row.name}' is of '{row.figure}', which is not in the cast.")
-        figure = by_name[row.figure]
-        found.append(Trace(row.name, row.figure, _curves(figure, TakeData(take.name, {row.figure: row.curves}))))
-    return tuple(found)
-
-
-def _frame(card: Card) -> float:
-    return card.frame
-
-
-def _named(text: str) -> PartOrControl:
-    return OfControl(text[:-1]) if text.endswith("/") else text
-
-
-def _card(row: CardData) -> Card:
-    blend = row.blend
-    own = {} if blend is None else {_named(text): share for text, share in blend.parts.items()}
-    made = None if blend is None else Blend.of(blend.before, blend.after, blend.favour, own)
-    return Card(row.frame, row.name, made, row.pushed)
-
-
-def _curves(figure: Figure, take: TakeData) -> CurveSet:
-    data = take.curves.get(figure.name, {})
-    known = set(figure.rig.channel_names)
-    strangers = [name for name in data if name not in known]
-    if strangers:
-        raise BadMotion(
-            f"'{figure.name}' has no channel '{strangers[0]}'.", advice="The figure's file may have been changed."
-        )
-    found = [
-        curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS
-        for name in each(figure.rig.channel_names)
-    ]
-    return CurveSet(tuple(found))
 
 
 def _with_orders(figure: Figure, orders: Mapping[str, str]) -> Figure:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable
+from collections.abc import Iterable
 from typing import Any
 
 from bovrin.errors import BadMotion
-from bovrin.formats.project_data import ClipData, LaidData, TakeData, curve_from_data, curve_to_data
+from bovrin.formats.project_data import ClipData, LaidData, LaneData, curve_from_data, curve_to_data
 from bovrin.shot import Clip, Laid, Lane, contacts_of
 from bovrin.shot.curve import NO_KEYS
 
@@ -58,18 +58,12 @@ def clip_of(row: ClipData) -> Clip:
     return Clip(row.name, curves, row.length, row.loops, row.neutral, contacts, row.figure)
 
 
-def lanes_of(names: Collection[str], take: TakeData, clips: Iterable[Clip]) -> dict[str, tuple[Lane, ...]]:
-    """The lanes of a take, by figure. BadMotion where one is of no figure, or holds a clip that is not there."""
+def lanes_of(rows: list[LaneData], clips: Iterable[Clip]) -> tuple[Lane, ...]:
+    """The lanes of a figure. BadMotion where one holds a clip that is not there."""
     by_name = {clip.name: clip for clip in clips}
-    for name, rows in take.lanes.items():
-        if name not in names:
-            raise BadMotion(f"the take lays clips for '{name}', which is not in the cast.")
-        for row in (one for lane in rows for one in lane.clips):
-            _check(row, by_name)
-    return {
-        name: tuple(Lane(tuple(map(_laid, lane.clips)), lane.muted) for lane in rows)
-        for name, rows in take.lanes.items()
-    }
+    for row in (one for lane in rows for one in lane.clips):
+        _check(row, by_name)
+    return tuple(Lane(tuple(map(_laid, lane.clips)), lane.muted) for lane in rows)
 
 
 def _check(row: LaidData, clips: dict[str, Clip]) -> None:

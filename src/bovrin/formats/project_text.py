@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -21,6 +21,7 @@ from bovrin.formats.project_data import (
 )
 from bovrin.progress import each
 from bovrin.shot import (
+    Acting,
     Blend,
     Card,
     Curve,
@@ -86,21 +87,21 @@ def shot_to_bytes(shot: Shot) -> bytes:
         ) from error
 
 
+BY_FIGURE: dict[str, Callable[[Acting], Any]] = {
+    "cards": lambda own: [_card_row(card) for card in own.cards],
+    "cycles": lambda own: own.cycle and asdict(own.cycle),
+    "contacts": lambda own: {limb: list(spans) for limb, spans in own.contacts.items()},
+    "lanes": lambda own: [lane_row(lane) for lane in own.lanes],
+    "instead": lambda own: sorted(own.instead),
+}
+"""What a file holds of each figure's acting besides its keys."""
+
+
 def _take_text(shot: Shot, take: Take) -> str:
-    cards = {name: [_card_row(card) for card in found] for name, found in take.cards.items() if found}
-    carried = f'"cards": {_json(cards)}, ' if cards else ""
-    carried += _traces_text(shot, take)
+    carried = _by_figure(take, ["cards"]) + _traces_text(shot, take)
     if take.left:
         carried += f'"left": {_json([note._asdict() for note in take.left])}, '
-    if take.cycles:
-        carried += f'"cycles": {_json({name: asdict(cycle) for name, cycle in take.cycles.items()})}, '
-    if take.contacts:
-        set_ = {name: {limb: list(own) for limb, own in rows.items()} for name, rows in take.contacts.items()}
-        carried += f'"contacts": {_json(set_)}, '
-    if take.lanes:
-        carried += f'"lanes": {_json({name: [lane_row(lane) for lane in own] for name, own in take.lanes.items()})}, '
-    if take.instead:
-        carried += f'"instead": {_json({name: sorted(own) for name, own in take.instead.items() if own})}, '
+    carried += _by_figure(take, [name for name in BY_FIGURE if name != "cards"])
     if take.order:
         carried += f'"order": {take.order}, '
     if take.span is not None:
@@ -112,6 +113,16 @@ def _take_text(shot: Shot, take: Take) -> str:
         rows = [f"   {_json(name)}: {_curve_text(curve)}" for name, curve in named if len(curve)]
         figures.append(f"  {_json(figure.name)}: {{\n" + ",\n".join(rows) + "\n  }")
     return f'{{"name": {_json(take.name)}, {carried}"curves": {{\n' + ",\n".join(figures) + "\n }}"
+
+
+def _by_figure(take: Take, names: Iterable[str]) -> str:
+    """What figures do besides their keys, of some kinds."""
+    text = ""
+    for name in names:
+        rows = {figure: BY_FIGURE[name](acting) for figure, acting in take.acting.items()}
+        if any(rows.values()):
+            text += f'"{name}": {_json({figure: row for figure, row in rows.items() if row})}, '
+    return text
 
 
 def _curve_text(curve: Curve) -> str:

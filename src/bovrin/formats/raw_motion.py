@@ -41,7 +41,7 @@ def without_keys(shot: Shot) -> Shot:
     def bare(take: Take) -> Take:
         curves = {name: _still(own) for name, own in take.curves.items()}
         traces = tuple(replace(trace, curves=_still(trace.curves)) for trace in take.traces)
-        return replace(take, curves=curves, traces=traces)
+        return replace(take.with_curves(curves), traces=traces)
 
     return replace(shot, take=bare(shot.take), takes=tuple(map(bare, shot.takes)))
 
@@ -95,7 +95,7 @@ def with_keys(bare: Shot, manifest: Manifest, data: memoryview) -> Shot:
             takes[t] = replace(take, traces=tuple(traces))
         else:
             name = bare.cast[n].name
-            takes[t] = replace(take, curves={**take.curves, name: take.curves[name].replaced(changes)})
+            takes[t] = take.acted(name, curves=take.curves[name].replaced(changes))
     return replace(bare, take=takes[0], takes=tuple(takes[1:]))
 
 

@@ -7,19 +7,11 @@ from bovrin.shot.document import (
     CHANGED,
     MARKER_KINDS,
     PENCILS,
-    Blend,
-    Card,
     Figure,
     Group,
-    LeftNote,
     Marker,
-    OfControl,
-    PartOrControl,
     Shot,
-    Span,
     Spot,
-    Take,
-    Trace,
     Unkeyed,
 )
 from bovrin.shot.drawing import GROUND, Drawing, Pin, Stroke
@@ -41,6 +33,19 @@ from bovrin.shot.rig import (
     Unit,
 )
 from bovrin.shot.ruler import Ruler
+from bovrin.shot.take import (
+    Acting,
+    Blend,
+    Card,
+    LeftNote,
+    OfControl,
+    PartOrControl,
+    Span,
+    Take,
+    Trace,
+    acting_by,
+    in_time,
+)
 
 __all__ = [
     "CHANGED",
@@ -48,6 +53,7 @@ __all__ = [
     "MARKER_KINDS",
     "PENCILS",
     "PLAIN",
+    "Acting",
     "Bend",
     "Blend",
     "Card",
@@ -96,5 +102,7 @@ __all__ = [
     "Trace",
     "Unit",
     "Unkeyed",
+    "acting_by",
     "contacts_of",
+    "in_time",
 ]

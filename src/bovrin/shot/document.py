@@ -1,23 +1,23 @@
-"""The shot: cast, take, markers, range and frame rate."""
+"""The shot: cast, takes, markers, range and frame rate."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, fields, replace
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
-from types import MappingProxyType
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.shot.checks import check_names, check_range
 from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
-from bovrin.shot.cycle import Contacts, Cycle, contacts_of
+from bovrin.shot.cycle import Contacts, Cycle
 from bovrin.shot.drawing import Drawing
 from bovrin.shot.model import Model
 from bovrin.shot.rig import Rig
 from bovrin.shot.ruler import Ruler
+from bovrin.shot.take import Card, Span, Take
 
 FIRST_FRAME = 101.0
 
@@ -71,59 +71,6 @@ class Marker:
     pencil: str = PENCILS[0]
 
 
-class OfControl(NamedTuple):
-    """One control where a part can be named as well, which goes by its bare name."""
-
-    name: str
-
-
-PartOrControl = str | OfControl
-
-
-def _in_order(name: PartOrControl) -> tuple[str, bool]:
-    return (name.name, True) if isinstance(name, OfControl) else (name, False)
-
-
-@dataclass(frozen=True)
-class Blend:
-    """How a breakdown was made: from the poses on two frames, favouring one by a share, some parts and controls by their
-    own."""
-
-    before: float
-    after: float
-    favour: float
-    own: tuple[tuple[PartOrControl, float], ...] = ()
-
-    @staticmethod
-    def of(before: float, after: float, favour: float, own: Mapping[PartOrControl, float]) -> Blend:
-        """With the shares of parts and controls in the one order that makes equal blends equal."""
-        return Blend(before, after, favour, tuple(sorted(own.items(), key=lambda row: _in_order(row[0]))))
-
-
-@dataclass(frozen=True)
-class Card:
-    """What a pose carries besides its keys. pushed: by what share it was pushed past, 0 if it was not."""
-
-    frame: float
-    name: str = ""
-    blend: Blend | None = None
-    pushed: float = 0.0
-
-    def moved(self, where: Callable[[float], float]) -> Card:
-        """The card taken along: `where` says on which frame a pose lies now."""
-        frame, blend = where(self.frame), self.blend
-        if blend is not None:
-            ends = where(blend.before), where(blend.after)
-            blend = blend if ends == (blend.before, blend.after) else Blend(*ends, blend.favour, blend.own)
-        stays = frame == self.frame and blend is self.blend
-        return self if stays else Card(frame, self.name, blend, self.pushed)
-
-    @property
-    def says_nothing(self) -> bool:
-        """Whether a pose without a card is the same."""
-        return not self.name and self.blend is None and not self.pushed
-
-
 @dataclass(frozen=True)
 class Group:
     """Controls kept under a name, by their names, so that another figure with such parts can use it."""
@@ -139,124 +86,6 @@ class Spot(NamedTuple):
     joint: str
     at: tuple[float, float, float] = (0.0, 0.0, 0.0)
     pencil: str = PENCILS[0]
-
-
-class LeftNote(NamedTuple):
-    """A note of the proof that is left as it is: its kind, whose it is, and from which frame to which."""
-
-    kind: str
-    figure: str
-    part: str
-    start: float
-    end: float
-
-    def hides(self, other: LeftNote) -> bool:
-        """Whether it is of the kind and part of another, on some of its frames."""
-        return self[:3] == other[:3] and self.start <= other.end and other.start <= self.end
-
-    def moved(self, where: Callable[[float], float]) -> LeftNote:
-        """The note taken along: `where` says on which frame something lies now."""
-        return self._replace(start=where(self.start), end=where(self.end))
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Trace:
-    """A kept copy of a figure's curves to compare with."""
-
-    name: str
-    figure: str
-    curves: CurveSet
-
-
-class Span(NamedTuple):
-    """A take's range, and whether its end goes on at its beginning."""
-
-    first: float
-    last: float
-    loops: bool = False
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Take:
-    """A variant of the motion: by figure, the curves, and the cards of poses that carry more than keys, by frame.
-
-    traces: earlier curves, kept to compare with and to go back to. order: takes are listed by it, then by name. span: the
-    range of a take that is kept aside; that of the take which is worked on is the shot's. left: notes of the proof that are
-    left as they are. cycles: loops, by figure. contacts: when limbs are down, by figure, where the animator set it. lanes: clips
-    under the keys, by figure, the lowest lane first. instead: channels whose keys count instead of the clips', not on top.
-    """
-
-    name: str
-    curves: Mapping[str, CurveSet]
-    cards: Mapping[str, tuple[Card, ...]] = field(default_factory=dict)
-    traces: tuple[Trace, ...] = ()
-    order: int = 0
-    span: Span | None = None
-    left: tuple[LeftNote, ...] = ()
-    cycles: Mapping[str, Cycle] = field(default_factory=dict)
-    contacts: Mapping[str, Contacts] = field(default_factory=dict)
-    lanes: Mapping[str, tuple[Lane, ...]] = field(default_factory=dict)
-    instead: Mapping[str, frozenset[str]] = field(default_factory=dict)
-
-    def __post_init__(self) -> None:
-        for one in fields(self):
-            found = getattr(self, one.name)
-            if isinstance(found, Mapping):  # of a figure that has nothing in it there is no entry
-                own = {name: value for name, value in found.items() if one.name == "curves" or value}
-                object.__setattr__(self, one.name, MappingProxyType(own))
-
-    def with_curves(self, figure: str, curves: CurveSet) -> Take:
-        """A copy in which one figure, new or not, moves by these curves."""
-        return replace(self, curves={**self.curves, figure: curves})
-
-    def with_cards(self, figure: str, cards: tuple[Card, ...]) -> Take:
-        """A copy in which the poses of one figure carry this."""
-        return replace(self, cards={**self.cards, figure: cards})
-
-    def with_cycle(self, figure: str, cycle: Cycle | None) -> Take:
-        """A copy in which one figure's motion goes round, or no longer does."""
-        others = {name: own for name, own in self.cycles.items() if name != figure}
-        return replace(self, cycles=others if cycle is None else {**others, figure: cycle})
-
-    def with_contacts(self, figure: str, contacts: Contacts) -> Take:
-        """A copy in which the limbs of one figure are down as set."""
-        others = {name: own for name, own in self.contacts.items() if name != figure}
-        return replace(self, contacts={**others, figure: contacts_of(contacts)} if contacts else others)
-
-    def mapped(self, change: Callable[[CurveSet], CurveSet], where: Callable[[float], float] | None = None) -> Take:
-        """A copy in which every figure's curves are changed. `where`, when time changes: the frame of what lay on a frame;
-        all that lies on frames goes along."""
-        curves = {name: change(found) for name, found in self.curves.items()}
-        if where is None:
-            return replace(self, curves=curves)
-        cards = {name: tuple(card.moved(where) for card in found) for name, found in self.cards.items()}
-        span = self.span and Span(where(self.span.first), where(self.span.last), self.span.loops)
-        left = tuple(note.moved(where) for note in self.left)
-        cycles = {name: cycle.moved(where) for name, cycle in self.cycles.items()}
-        contacts = {name: _moved(own, where) for name, own in self.contacts.items()}
-        lanes = {name: tuple(lane.moved(where) for lane in own) for name, own in self.lanes.items()}
-        return replace(
-            self, curves=curves, cards=cards, span=span, left=left, cycles=cycles, contacts=contacts, lanes=lanes
-        )
-
-    def without(self, figure: str) -> Take:
-        """A copy that holds nothing of a figure."""
-        return replace(
-            self,
-            curves={name: found for name, found in self.curves.items() if name != figure},
-            cards={name: found for name, found in self.cards.items() if name != figure},
-            traces=tuple(trace for trace in self.traces if trace.figure != figure),
-            left=tuple(note for note in self.left if note.figure != figure),
-            cycles={name: found for name, found in self.cycles.items() if name != figure},
-            contacts={name: found for name, found in self.contacts.items() if name != figure},
-            lanes={name: found for name, found in self.lanes.items() if name != figure},
-            instead={name: found for name, found in self.instead.items() if name != figure},
-        )
-
-
-def _moved(contacts: Contacts, where: Callable[[float], float]) -> Contacts:
-    """Contacts taken along in time."""
-    return contacts_of({limb: tuple((where(a), where(b)) for a, b in own) for limb, own in contacts.items()})
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -326,8 +155,8 @@ class Shot:
         check_names("takes", [take.name for take in self.all_takes])
         for figure in self.cast:
             for take in self.all_takes:
-                curves = take.curves.get(figure.name)
-                if curves is None or len(curves) != len(figure.rig.channels):
+                acting = take.acting.get(figure.name)
+                if acting is None or len(acting.curves) != len(figure.rig.channels):
                     raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
 
     def __repr__(self) -> str:
@@ -350,11 +179,11 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
-        return replace(self, take=self.take.with_curves(name, curves))
+        return replace(self, take=self.take.acted(name, curves=curves))
 
     def cards(self, name: str) -> tuple[Card, ...]:
         """What the poses of a figure carry besides their keys, by frame."""
-        return self.take.cards.get(name, ())
+        return self.take.of(name).cards
 
     def with_cards(self, name: str, cards: Iterable[Card]) -> Shot:
         """A copy in which the poses of a figure carry this; of two on one frame the later in the list stays."""
@@ -362,23 +191,23 @@ class Shot:
         kept = tuple(by_frame[frame] for frame in sorted(by_frame))
         if kept == self.cards(name):
             return self
-        return replace(self, take=self.take.with_cards(name, kept))
+        return replace(self, take=self.take.acted(name, cards=kept))
 
     def cycle(self, name: str) -> Cycle | None:
         """The loop that a figure goes round in the shot's take."""
-        return self.take.cycles.get(name)
+        return self.take.of(name).cycle
 
     def with_cycle(self, name: str, cycle: Cycle | None) -> Shot:
         """A copy in which a figure goes round, or no longer does."""
-        return self if self.cycle(name) == cycle else replace(self, take=self.take.with_cycle(name, cycle))
+        return self if self.cycle(name) == cycle else replace(self, take=self.take.acted(name, cycle=cycle))
 
     def contacts(self, name: str) -> Contacts:
         """When limbs of a figure are down, of those where the animator set it."""
-        return self.take.contacts.get(name, {})
+        return self.take.of(name).contacts
 
     def with_contacts(self, name: str, contacts: Contacts) -> Shot:
         """A copy in which limbs of a figure are down as set."""
-        return replace(self, take=self.take.with_contacts(name, contacts))
+        return replace(self, take=self.take.acted(name, contacts=contacts))
 
     def clip(self, name: str) -> Clip:
         """The clip of that name."""
@@ -390,19 +219,17 @@ class Shot:
 
     def lanes(self, name: str) -> tuple[Lane, ...]:
         """The lanes of a figure in the shot's take, the lowest first."""
-        return self.take.lanes.get(name, ())
+        return self.take.of(name).lanes
 
     def with_lanes(self, name: str, lanes: Iterable[Lane]) -> Shot:
         """A copy in which a figure has these lanes."""
-        others = {figure: own for figure, own in self.take.lanes.items() if figure != name}
-        wanted = tuple(lanes)
-        return replace(self, take=replace(self.take, lanes={**others, name: wanted} if wanted else others))
+        return replace(self, take=self.take.acted(name, lanes=tuple(lanes)))
 
     def with_figure(self, figure: Figure, curves: CurveSet | None = None) -> Shot:
         """A copy with one figure more."""
         motion = curves if curves is not None else figure.no_motion()
-        take = self.take.with_curves(figure.name, motion)
-        others = tuple(t.with_curves(figure.name, figure.no_motion()) for t in self.takes)
+        take = self.take.acted(figure.name, curves=motion)
+        others = tuple(t.acted(figure.name, curves=figure.no_motion()) for t in self.takes)
         return replace(self, cast=(*self.cast, figure), take=take, takes=others)
 
     @property

@@ -421,7 +421,7 @@ def test_keys_instead_and_added_again_look_the_same_where_they_are() -> None:
     values = [staged(shot, "porter", EVERY).values[:, hips] for shot in (alone_, keyed)]
     assert np.array_equal(*values), "nothing else is touched"
     again = bv.keys_instead(alone_, "porter", ["head", "left hand"], 110, instead=False)
-    assert not again.take.instead
+    assert not again.take.of("porter").instead
     assert np.abs(at(again, "head/turn", EVERY) - at(keyed, "head/turn", EVERY)).max() < 1e-9
     with pytest.raises(BovrinError, match="no clip lies under"):
         bv.keys_instead(walk(), "porter", ["head"], 110)

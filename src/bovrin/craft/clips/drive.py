@@ -23,7 +23,7 @@ from bovrin.figure.plan import columns, plan_of
 from bovrin.figure.solve import solve
 from bovrin.figure.ways import Stand, put, root_columns
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Clip, Curve, Shot, Span, Take
+from bovrin.shot import Clip, Curve, Shot, Span, Take, acting_by
 from bovrin.shot.curve import recorded_columns
 
 Floats = NDArray[np.float64]
@@ -352,5 +352,5 @@ def as_take(shot: Shot, figure: str, steps: list[Step], name: str) -> Shot:
         else next(f"{name} {n}" for n in range(2, len(taken) + 3) if f"{name} {n}" not in taken)
     )
     order = max(take.order for take in shot.all_takes) + 1
-    take = Take(words, curves, order=order, span=Span(shot.first, float(frames[-1])))
+    take = Take(words, acting_by(curves), order=order, span=Span(shot.first, float(frames[-1])))
     return replace(shot, takes=(*shot.takes, take)).with_take(words)

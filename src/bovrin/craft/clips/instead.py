@@ -15,7 +15,7 @@ from bovrin.shot import Curve, KeyRole, Shot
 
 def is_instead(shot: Shot, figure: str, channels: Collection[int]) -> bool:
     """Whether the keys of all of some channels count instead of clips."""
-    own = shot.take.instead.get(figure, frozenset())
+    own = shot.take.of(figure).instead
     names = shot.figure(figure).rig.channel_names
     return bool(channels) and all(names[i] in own for i in channels)
 
@@ -29,7 +29,7 @@ def keys_instead(shot: Shot, figure: str, channels: Collection[int], frame: floa
     layers, rig = layers_of(shot, figure), shot.figure(figure).rig
     if layers is None:
         raise BadMotion(f"no clip lies under the keys of '{figure}'.", advice="Lay a clip first.")
-    own = set(shot.take.instead.get(figure, frozenset()))
+    own = shot.take.of(figure).instead
     wanted = [i for i in channels if (rig.channel_names[i] in own) != instead]
     if not wanted:
         return shot
@@ -45,10 +45,8 @@ def keys_instead(shot: Shot, figure: str, channels: Collection[int], frame: floa
         elif instead:
             bare[i] = rig.defaults[i] + float(by[0])
     names = {rig.channel_names[i] for i in wanted}
-    now = frozenset(own | names if instead else own - names)
-    others = {name: kept for name, kept in shot.take.instead.items() if name != figure}
-    take = replace(shot.take, instead={**others, figure: now} if now else others)
-    new = replace(shot, take=take).with_curves(figure, made.replaced(changes))
+    now = own | names if instead else own - names
+    new = replace(shot, take=shot.take.acted(figure, curves=made.replaced(changes), instead=now))
     if not bare:
         return new
     return set_channels(new, figure, frame, bare, local_style(new, figure, frame, KeyRole.IN_BETWEEN))

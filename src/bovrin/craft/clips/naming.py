@@ -60,7 +60,9 @@ def _same(one: Clip, other: Clip) -> bool:
 def places_of(shot: Shot, name: str) -> int:
     """How often a clip is laid, in all takes."""
     takes = shot.all_takes
-    return sum(one.clip == name for take in takes for own in take.lanes.values() for lane in own for one in lane.laid)
+    return sum(
+        one.clip == name for take in takes for own in take.acting.values() for lane in own.lanes for one in lane.laid
+    )
 
 
 def free_name(shot: Shot, wanted: str) -> str:
@@ -73,9 +75,10 @@ def free_name(shot: Shot, wanted: str) -> str:
 
 def _in_all_takes(shot: Shot, change: Callable[[Laid], Laid | None]) -> Shot:
     def of(take: Take) -> Take:
-        lanes = {name: tuple(_changed(lane, change) for lane in own) for name, own in take.lanes.items()}
-        kept = {name: tuple(lane for lane in own if lane.laid) for name, own in lanes.items()}
-        return replace(take, lanes={name: own for name, own in kept.items() if own})
+        for name, own in take.acting.items():
+            lanes = (_changed(lane, change) for lane in own.lanes)
+            take = take.acted(name, lanes=tuple(lane for lane in lanes if lane.laid)) if own.lanes else take
+        return take
 
     return replace(shot, take=of(shot.take), takes=tuple(map(of, shot.takes)))
 

@@ -33,6 +33,15 @@ def moved_cards(shot: Shot, figure: str, where: Callable[[float], float]) -> Sho
     return shot.with_cards(figure, [card.moved(where) for card in shot.cards(figure)])
 
 
+def taken_along(shot: Shot, figure: str, where: Callable[[float], float]) -> Shot:
+    """All of a figure besides its keys that lies on frames, taken along when time is made longer or shorter: cards, contacts,
+    its loop, clips laid under it, notes left of it."""
+    own = shot.take.of(figure).moved(where)
+    left = tuple(note.moved(where) if note.figure == figure else note for note in shot.take.left)
+    take = replace(shot.take, acting={**shot.take.acting, figure: own}, left=left)
+    return replace(shot, take=take).with_cards(figure, own.cards)
+
+
 def carried_cards(shot: Shot, figure: str, moves: Mapping[float, float]) -> Shot:
     """Cards taken along with keys (old frame: new frame) where the whole pose has gone from its old frame."""
     there = set(poses(shot, figure).frames.tolist())

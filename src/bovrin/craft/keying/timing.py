@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keying.cards import moved_cards
+from bovrin.craft.keying.cards import moved_cards, taken_along
 from bovrin.craft.keying.keys import part_channels, stretched_to_keys
 from bovrin.craft.keying.lag import all_later_keys, card_poses_of, later_keys, one_of_each_keying, pose_keys
 from bovrin.craft.keying.retiming import all_retimed, retimed, shifted
@@ -60,9 +60,7 @@ def lengthen(shot: Shot, figure: str, frame: float, frames: float, parts: Iterab
         return shot
     changes = all_retimed(curves, shifted(curves, later, by))
     longer = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
-    return (
-        longer if parts is not None else moved_cards(longer, figure, lambda f: f + by if f > held + SAME_FRAME else f)
-    )
+    return longer if parts is not None else taken_along(longer, figure, lambda f: pushed(f, held, by))
 
 
 def move_pose(shot: Shot, figure: str, frame: float, to: float) -> Shot:
@@ -166,7 +164,7 @@ def _part_later(shot: Shot, figure: str, parts: Iterable[str] | None, frame: flo
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
     moved = shot.with_curves(figure, keys_later(curves, part_channels(rig, parts), frame, by))
-    moved = moved if parts is not None else moved_cards(moved, figure, lambda f: pushed(f, frame, by))
+    moved = moved if parts is not None else taken_along(moved, figure, lambda f: pushed(f, frame, by))
     return stretched_to_keys(moved, shot)
 
 

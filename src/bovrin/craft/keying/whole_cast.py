@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft.keying.cards import moved_cards
+from bovrin.craft.keying.cards import taken_along
 from bovrin.craft.keying.key_sets import Chosen, joined_keys, move_keys, wholly_chosen
 from bovrin.craft.keying.keys import stretched_to_keys
 from bovrin.craft.keying.lag import card_poses_of, later_keys, pose_keys
@@ -47,7 +47,7 @@ def _others_later(longer: Shot, shot: Shot, figure: str, frame: float, by: float
         if name != figure:
             curves = shot.curves(name)
             longer = longer.with_curves(name, keys_later(curves, range(len(curves)), frame, by))
-            longer = moved_cards(longer, name, lambda f: pushed(f, frame, by))
+            longer = taken_along(longer, name, lambda f: pushed(f, frame, by))
     return stretched_to_keys(
         replace(
             longer,

@@ -118,4 +118,4 @@ def _told_anew(take: Take, old: Figure, new: Figure) -> Take:
     }
     still = new.no_motion()
     told = CurveSet(tuple(moved.get(i, curve) for i, curve in enumerate(still.curves)))
-    return take.without(old.name).with_curves(old.name, told).with_cards(old.name, take.cards.get(old.name, ()))
+    return take.without(old.name).acted(old.name, curves=told, cards=take.of(old.name).cards)
