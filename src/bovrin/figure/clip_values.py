@@ -16,7 +16,7 @@ Bools = NDArray[np.bool_]
 Ints = NDArray[np.intp]
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def clip_curves(clip: Clip, rig: Rig) -> tuple[CurveSet, Bools, Floats]:
     """A clip's curves in the order of a rig's channels, which of them it has (C,), and its neutral pose (C,)."""
     own = [clip.curves.get(name, NO_KEYS) for name in rig.channel_names]
@@ -41,7 +41,7 @@ def _values_at(clip: Clip, rig: Rig, frames: Floats) -> Floats:
     return values
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def _is_dense(clip: Clip, rig: Rig) -> bool:
     """Whether a clip has so many keys that its curves are better worked out as recorded ones are."""
     return sum(map(len, clip_curves(clip, rig)[0].curves)) >= MANY
@@ -62,7 +62,7 @@ def clip_goes(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> bool:
     return _root_curves(clip, rig, roots)[1] is not None
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def _moving(clip: Clip, rig: Rig) -> tuple[Floats, Ints, Compiled | None]:
     """What a clip's channels rest at (C,), which of them move, and those ready to be worked out."""
     curves, _, _ = clip_curves(clip, rig)
@@ -72,7 +72,7 @@ def _moving(clip: Clip, rig: Rig) -> tuple[Floats, Ints, Compiled | None]:
     return still, np.array(moving, np.intp), compiled
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def _root_curves(clip: Clip, rig: Rig, roots: tuple[int, int, int]) -> tuple[Floats, Compiled | None]:
     """Where the whole figure rests (forward, across, turn), and the curves that take it along, if any do."""
     curves, _, _ = clip_curves(clip, rig)

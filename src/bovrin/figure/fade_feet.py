@@ -56,7 +56,7 @@ def with_feet(layer: Layer, lane: Lane, clips: tuple[Clip, ...], rig: Rig, frame
     return layer
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def fade_corrections(lane: Lane, clips: tuple[Clip, ...], rig: Rig) -> tuple[Corrections, ...]:
     """The corrections of every fade of a lane whose clips know when feet are down."""
     track = track_of(lane, clips, rig)

@@ -51,7 +51,7 @@ class Foothold:
     palm: float = 0.0
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def handholds(rig: Rig) -> tuple[Foothold, ...]:
     """The ends of a rig's limbs that have no foot, as what can bear: a hand bears with one point, its joint."""
     world = plan_of(rig).rest_world
@@ -65,7 +65,7 @@ def _handhold(number: int, limb: Limb, world: Floats) -> Foothold:
     return Foothold(number, limb.name, limb.end, limb.end, nowhere, nowhere, arm, joints[2], PALM * arm)
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def footholds(rig: Rig) -> tuple[Foothold, ...]:
     """The feet of a rig."""
     world = plan_of(rig).rest_world

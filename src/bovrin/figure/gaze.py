@@ -80,7 +80,7 @@ def eyes_among(joints: tuple[Joint, ...]) -> list[int]:
     return found if len(found) >= 2 and len(heads) == 1 and -1 not in heads else []
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def eyes_of(rig: Rig) -> tuple[Eye, ...]:
     """The eyes of a rig that controls turn."""
     own = set(eyes_among(rig.joints))
@@ -113,7 +113,7 @@ def _lid(rig: Rig, eye: int) -> int:
     return -1
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def gaze_plan(rig: Rig) -> GazePlan | None:
     """What a rig's gaze works with; None where it has none."""
     index = next((c for c, what in enumerate(rig.controls) if what.kind is ControlKind.GAZE), None)

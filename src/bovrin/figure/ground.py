@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.caching import IdentityCache
+from bovrin.caching import RESULTS
 from bovrin.figure.feet import Under
 from bovrin.figure.layers import layers_of
 from bovrin.figure.skin import skinned
@@ -92,9 +92,6 @@ class Ground:
         np.maximum.at(found, whose[bears], height[bears])
 
 
-_grounds = IdentityCache(8)
-
-
 def under_of(shot: Shot, figure: str) -> Under | None:
     """How high the ground is that a figure can stand on; None where that is flat ground, or nothing else stands still."""
     if not shot.on_set:
@@ -102,8 +99,8 @@ def under_of(shot: Shot, figure: str) -> Under | None:
     standing = [own for own in shot.cast if own.name != figure and _stands(shot, own)]
     if not standing:
         return None
-    key = tuple(part for own in standing for part in (own, shot.curves(own.name)))
-    return _grounds.get(key, lambda: Ground(np.concatenate([_triangles(shot, own) for own in standing]))).under
+    key = (Ground, *(part for own in standing for part in (own, shot.curves(own.name))))
+    return RESULTS.get(key, lambda: Ground(np.concatenate([_triangles(shot, own) for own in standing]))).under
 
 
 def _stands(shot: Shot, figure: Figure) -> bool:

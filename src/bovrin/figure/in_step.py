@@ -37,7 +37,7 @@ class Match(NamedTuple):
     later: Floats | None
 
 
-@cached_by_identity(256)
+@cached_by_identity
 def matched(one: Clip, other: Clip) -> Match | None:
     """How two clips that go round fall together; None where no limb of both is ever down."""
     falls, theirs = _falls(one), _falls(other)

@@ -30,7 +30,7 @@ class Layer(NamedTuple):
     mask: Bools
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def muted_channels(laid: Laid, rig: Rig) -> Bools:
     """The channels (C,) that a laid clip does not move."""
     names = set(laid.mute)
@@ -121,7 +121,7 @@ def _raw(piece: Piece, rig: Rig, done: Floats) -> Floats:
     return values
 
 
-@cached_by_identity(128)
+@cached_by_identity
 def _gain(clip: Clip, rig: Rig) -> Floats:
     """How much farther the channels (C,) of a loop are at its end."""
     first, last = clip_values(clip, rig, np.array([0.0, clip.length]))

@@ -29,7 +29,7 @@ class Track:
     fades: tuple[tuple[Floats, Stand] | None, ...]
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def track_of(lane: Lane, clips: tuple[Clip, ...], rig: Rig) -> Track:
     """A lane made ready."""
     pieces, roots = pieces_of(lane, clips), root_columns(rig)

@@ -44,7 +44,7 @@ class MixPlan(NamedTuple):
     switches: Ints
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def mix_plan(rig: Rig) -> MixPlan:
     """How a rig's channels are mixed."""
     plan = rest_plan(rig)
@@ -115,7 +115,7 @@ def _differing(rig: Rig, plan: MixPlan, a: Floats, b: Floats) -> Ints:
     return np.asarray(plan.rows[apart[cols].any(1)])
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def _orders(rig: Rig) -> dict[str, Bools]:
     """Which rows of the rest plan turn in which order."""
     orders = rest_plan(rig).orders

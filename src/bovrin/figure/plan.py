@@ -130,7 +130,7 @@ def special_column(rig: Rig, control: int, technical: str) -> int:
     return -1
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def plan_of(rig: Rig) -> Plan:
     """The plan of a rig, made once."""
     local, world = rest_matrices(rig)

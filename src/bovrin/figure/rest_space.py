@@ -37,7 +37,7 @@ class RestPlan(NamedTuple):
     others: dict[int, dict[str, int]]
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def rest_plan(rig: Rig) -> RestPlan:
     """The plan of a rig, made once."""
     world = plan_of(rig).rest_world[:, :3, :3]

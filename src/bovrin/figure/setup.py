@@ -9,7 +9,7 @@ from bovrin.figure.guess import Guess, guess_build
 from bovrin.shot import Rig
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def taken_for(rig: Rig) -> Guess:
     """What a rig's skeleton was taken for: as somebody corrected it, else as it is guessed."""
     try:

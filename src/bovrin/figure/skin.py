@@ -38,7 +38,7 @@ def skinned(figure: Figure, world: Floats, morphs: Floats = NO_MORPHS) -> Floats
     return np.concatenate(places)
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def skin_at_rest(figure: Figure) -> Floats:
     """All vertices (V, 3) at rest, metres."""
     if figure.model.bones is None:

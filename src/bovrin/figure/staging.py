@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.caching import IdentityCache
+from bovrin.caching import RESULTS
 from bovrin.figure.gaze import looked
 from bovrin.figure.layers import Layers, beneath, layers_of, on_top
 from bovrin.figure.solve import Motion, motion_of, solve
@@ -65,9 +65,8 @@ class Staged:
         return Stance(self.rig, self.values[0], self.world[0])
 
 
-_kept = IdentityCache(256)
 HangsOn = tuple[CurveSet, Rig, Layers | None]
-Wanted = tuple[CurveSet, Rig, Layers | None, tuple[float]]
+Wanted = tuple[type[Staged], CurveSet, Rig, Layers | None, tuple[float]]
 """What the joints of a figure at a frame hang on."""
 
 
@@ -83,7 +82,7 @@ def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
     at = np.atleast_1d(np.asarray(frames, float))
     if len(at) > KEPT_FRAMES:
         return _staged(curves, rig, layers, at)
-    return _kept.get((curves, rig, layers, tuple(at.tolist())), lambda: _staged(curves, rig, layers, at))
+    return RESULTS.get((Staged, curves, rig, layers, tuple(at.tolist())), lambda: _staged(curves, rig, layers, at))
 
 
 def _staged(curves: CurveSet, rig: Rig, layers: Layers | None, frames: Floats) -> Staged:
@@ -102,11 +101,11 @@ def stance(shot: Shot, figure: str, frame: float) -> Stance:
 def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stance]:
     """The stances of some figures at a frame, by name: those with one rig are solved together."""
     at = (float(frame),)
-    named = {name: (*hangs_on(shot, name), at) for name in figures}
+    named = {name: (Staged, *hangs_on(shot, name), at) for name in figures}
     by_rig: dict[int, list[Wanted]] = {}
     for keys in named.values():
-        if not _kept.holds(keys):
-            by_rig.setdefault(id(keys[1]), []).append(keys)
+        if not RESULTS.holds(keys):
+            by_rig.setdefault(id(keys[2]), []).append(keys)
     for alike in by_rig.values():
         _solve_together(alike)
     return {name: stance(shot, name, frame) for name in named}
@@ -114,11 +113,11 @@ def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stanc
 
 def _solve_together(alike: list[Wanted]) -> None:
     """Keep what figures of one rig do at a frame."""
-    apart = [_staged(curves, rig, layers, np.array(frame)) for curves, rig, layers, frame in alike]
-    rig = alike[0][1]
+    apart = [_staged(curves, rig, layers, np.array(frame)) for _, curves, rig, layers, frame in alike]
+    rig = alike[0][2]
     worlds = solve(rig, np.concatenate([one.values for one in apart]))
     for keys, one, world in zip(alike, apart, worlds, strict=True):
-        _kept.get(keys, lambda one=one, world=world: one.solved(world[None]))  # type: ignore[misc]
+        RESULTS.get(keys, lambda one=one, world=world: one.solved(world[None]))  # type: ignore[misc]
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:

@@ -37,7 +37,7 @@ class Stand(NamedTuple):
 NOWHERE = Stand(np.zeros(1, complex), np.zeros(1))
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def root_columns(rig: Rig) -> tuple[int, int, int] | None:
     """The channels that take the whole figure forward and across, and turn it; None where they are not along the world's axes."""
     plan = rest_plan(rig)

@@ -97,7 +97,7 @@ def _stamp(path: Path) -> tuple[float, int]:
     return (stat.st_mtime, stat.st_size)
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _read_cached(path: str, stamp: tuple[float, int]) -> Figure:
     return read_figure(Path(path), path)
 

@@ -46,7 +46,7 @@ class Bodies:
         return np.concatenate(found, axis=1) if found else np.empty((len(world), 0, 3))
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def bodies_of(rig: Rig, model: Model) -> Bodies:
     """What each joint of a figure carries. Volumes are those of the convex hulls of the vertices that a joint moves most."""
     count = len(rig.joints)

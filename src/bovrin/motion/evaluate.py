@@ -186,16 +186,7 @@ def _solve_in_bracket(c0: Floats, c1: Floats, c2: Floats, target: Floats, rounds
     return u
 
 
-ROOM = 128_000_000
-"""Bytes of compiled curves that are kept."""
-
-
-def _size(compiled: Compiled) -> int:
-    """Bytes that compiled curves take up, about."""
-    return 8 * (11 * len(compiled.start) + 12 * len(compiled.keys.frames))
-
-
-@cached_by_identity(64, _size, ROOM)
+@cached_by_identity
 def compiled_set(curves: CurveSet, rig: Rig) -> Compiled:
     """The compiled curves of a figure, kept as long as the curves live and there is room."""
     return compile_curves(curves.curves, rig.defaults)
@@ -213,7 +204,7 @@ FEW = 64
 """Frames, wherever they lie, around each of which very many keys are looked at by themselves."""
 
 
-@cached_by_identity(8)
+@cached_by_identity
 def _looks(_curves: CurveSet) -> list[int]:
     """How often curves were looked at without being compiled."""
     return [0]
@@ -260,7 +251,7 @@ class Layout(NamedTuple):
     groups: list[tuple[Floats, NDArray[np.intp], list[Floats]]]
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def _layout(curves: CurveSet) -> Layout:
     resting, going_on, groups = list[int](), list[int](), dict[int, tuple[Floats, list[int], list[Floats]]]()
     for i, curve in enumerate(curves.curves):
@@ -304,7 +295,7 @@ def _windows(curve: Curve, wanted: Floats) -> Curve:
     return curve.taken(mask)
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _compiled_stretch(curves: CurveSet, rig: Rig, number: int) -> Compiled:
     """Curves on one stretch of frames and the one after it, kept while they are played or scrubbed over."""
     low = float(number * STRETCH)
@@ -325,6 +316,6 @@ def curve_values(curve: Curve, frames: ArrayLike, default: float = 0.0) -> Float
     return evaluate(_compiled_curve(curve, default), frames)[:, 0]
 
 
-@cached_by_identity(512)
+@cached_by_identity
 def _compiled_curve(curve: Curve, default: float) -> Compiled:
     return compile_curves([curve], [default])

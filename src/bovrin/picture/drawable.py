@@ -38,6 +38,10 @@ class Brush(NamedTuple):
 class Drawable(Protocol):
     """A figure's model on the graphics side. `place` puts it where an item is; it is drawn there until the next place."""
 
+    @property
+    def nbytes(self) -> int:
+        """Bytes that it takes up, about."""
+
     def place(self, item: Item) -> None:
         """Take the place and the shape that an item's joints and values give."""
 

@@ -19,16 +19,12 @@ def graphics_context() -> Any:
     """This thread's context, made on first use; NoPicture where the machine has none."""
     if not hasattr(_HERE, "context"):
         try:
-            _HERE.context = moderngl.create_context(standalone=True, backend="egl", **LIBRARIES)  # type: ignore[arg-type]
+            made = moderngl.create_context(standalone=True, backend="egl", **LIBRARIES)  # type: ignore[arg-type]
         except Exception as error:
             raise NoPicture(
                 "no pictures can be drawn on this machine.",
                 advice="Install the EGL library (libegl1 and libgl1-mesa-dri).",
             ) from error
+        made.gc_mode = "context_gc"  # what Python lets go of, wherever it does, is freed here when `gc` is called
+        _HERE.context = made
     return _HERE.context
-
-
-def release_target(target: Any) -> None:
-    """Give a framebuffer back with what it draws into, which it leaves behind by itself."""
-    for held in (*target.color_attachments, target.depth_attachment, target):
-        held.release()

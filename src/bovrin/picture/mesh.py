@@ -15,7 +15,7 @@ from bovrin.figure.solve import bone_matrices
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
 from bovrin.picture.shadow import blob_places
-from bovrin.shot import Figure, Piece, Texture
+from bovrin.shot import Figure, Piece, Rig, Texture
 
 Floats = NDArray[np.float64]
 
@@ -29,6 +29,8 @@ LARGEST = 2048
 
 SKINNED = 7 * 4
 """Bytes of a vertex once it is skinned: its place (4,) and its normal (3,)."""
+VERTEX, TEXTURE = 200, 4_000_000
+"""Bytes of a vertex in all buffers together, and of a picture, about."""
 
 
 class Programs(NamedTuple):
@@ -39,10 +41,12 @@ class Programs(NamedTuple):
 
 
 class Mesh:
-    """Vertices, joints and pictures of one model. Pieces that need nothing of their own are drawn together, first."""
+    """Vertices, joints and pictures of one model. Pieces that need nothing of their own are drawn together, first.
+
+    It does not hold the model: as long as that lives this is kept, and no longer.
+    """
 
     def __init__(self, ctx: Any, programs: Programs, figure: Figure) -> None:
-        self._figure = figure
         self._pieces = sorted(figure.model.pieces, key=_order)
         self._solid = sum(3 * len(p.triangles) for p in self._pieces if not p.cover.blended)
         self._bending: dict[int, Bending | None] = {}
@@ -80,6 +84,8 @@ class Mesh:
         self._joints.filter = (moderngl.NEAREST, moderngl.NEAREST)
         self._textures: dict[int, Any] = {}
         self._batches = self._batched(ctx)
+        textures = sum(p.cover.texture is not None for p in self._pieces)
+        self.nbytes = len(places) * VERTEX + textures * TEXTURE
 
     def _batched(self, ctx: Any) -> list[tuple[int, int, Piece | None]]:
         """First index, how many, and the piece whose cover counts; None: all plain ones."""
@@ -95,7 +101,7 @@ class Mesh:
 
     def place(self, item: Item) -> None:
         """Put bones and shapes where a figure's are."""
-        self._matrices[:] = bone_matrices(self._figure, item.world)[:, :3]
+        self._matrices[:] = bone_matrices(item.figure, item.world)[:, :3]
         self._joints.write(self._matrices.tobytes())
         morphs = item.amounts
         if not np.array_equal(morphs, self._morphs):
@@ -103,14 +109,14 @@ class Mesh:
             at = 0
             for piece in self._pieces:
                 if piece.morphs:
-                    self._reshape(piece, morphs, at)
+                    self._reshape(piece, item.figure.rig, morphs, at)
                 at += len(piece.positions)
         self._joints.use(0)
         self._skin.transform(self._skinned, moderngl.POINTS)
 
-    def _reshape(self, piece: Piece, morphs: Floats, at: int) -> None:
+    def _reshape(self, piece: Piece, rig: Rig, morphs: Floats, at: int) -> None:
         """Put a piece's vertices, from number `at` on, where amounts of shapes have them; its normals follow."""
-        places = morphed(piece, self._figure.rig, morphs).astype(np.float32)
+        places = morphed(piece, rig, morphs).astype(np.float32)
         self._places.write(np.ascontiguousarray(places).tobytes(), offset=at * 12)
         if id(piece) not in self._bending:
             self._bending[id(piece)] = _bending(piece)
@@ -139,7 +145,7 @@ class Mesh:
 
     def blobs(self, item: Item) -> Floats:
         """Places (B, 3) of blobs that stand for the mesh."""
-        return blob_places(self._figure, item.world)
+        return blob_places(item.figure, item.world)
 
     def bounds(self, item: Item) -> tuple[Floats, Floats]:
         """The corners of a box around the blobs and the joints."""

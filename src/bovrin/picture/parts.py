@@ -10,7 +10,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.shot import Figure
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def only_parts(figure: Figure, parts: frozenset[int]) -> Figure:
     """A figure whose mesh is only what moves with some parts; joints and rig stay."""
     keep = np.array([_part_of_joint(figure, j) in parts for j in range(len(figure.rig.joints))])

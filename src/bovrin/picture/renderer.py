@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.picture.drawable import Brush, Drawable, Mode
-from bovrin.picture.graphics import graphics_context, release_target
+from bovrin.picture.graphics import graphics_context
 from bovrin.picture.item import Ghost, Item
 from bovrin.picture.mesh import Mesh, Programs
 from bovrin.picture.picked import Picked
@@ -36,6 +36,8 @@ SHADOW_HEIGHT = 0.004
 """Metres over the ground at which shadows lie on a set."""
 TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
+MESHES = 256_000_000
+"""Bytes of figures' meshes that are kept, about."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +82,7 @@ class Renderer:
         self._shadow_corners = self.ctx.buffer(reserve=4 * 4 * 4)
         self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
-        self._drawables = IdentityCache(24)
+        self._drawables = IdentityCache(MESHES)
         self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
         self._backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
         self._last_backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
@@ -97,6 +99,7 @@ class Renderer:
         ghosts: Sequence[Ghost] = (),
     ) -> Pixels:
         """A picture (H, W, 4), rows from the top, colours multiplied by alpha. Ghosts are drawn first, in their order."""
+        self.ctx.gc()
         items = [item for item in items if item.figure.model.triangle_count]
         to_clip = _bytes(view.matrix(size[0] / size[1]))
         target = self._target(size, style.fine)
@@ -270,10 +273,9 @@ class Renderer:
         key = (*size, fine, use)
         if key not in self._targets:
             if len(self._targets) >= TARGETS:
-                gone, target = self._targets.popitem(last=False)
+                gone, _ = self._targets.popitem(last=False)
                 self._backdrops.pop(gone[:3], None)
                 self._last_backdrops.pop(gone[:3], None)
-                release_target(target)
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
             colour = self.ctx.renderbuffer(size, 4, samples=samples)
             self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))

@@ -18,7 +18,7 @@ SIZE = 64
 CELL = 0.16
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _blobs(figure: Figure) -> tuple[NDArray[np.intp], Floats]:
     """Joint (B,) and place in that joint's space (B, 4) of blobs that stand for the mesh."""
     positions = skin_at_rest(figure)

@@ -116,7 +116,7 @@ FEW = 20_000
 """Keys of a figure up to which they are laid end to end to be looked at."""
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _leaving(curves: CurveSet) -> tuple[Floats, NDArray[np.bool_], NDArray[np.intp]]:
     """All keys of a figure end to end (K,): their frames, whether they hold until the next, and their channels."""
     frames = np.concatenate([c.frames for c in curves.curves] or [np.empty(0)])

@@ -20,7 +20,7 @@ from bovrin.shot import ChannelRole, Rig, Unit
 Floats = NDArray[np.float64]
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def turning_columns(rig: Rig) -> dict[str, NDArray[np.intp]]:
     """Controls that turn about three axes: channel indices (n, 3) of x, y, z by rotation order."""
     found: dict[str, list[list[int]]] = {}

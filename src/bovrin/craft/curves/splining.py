@@ -57,12 +57,12 @@ def splined(shot: Shot, figure: str, start: float | None = None, end: float | No
     return changed_curves(shot, figure, easing, lambda c: splined_curve(c, start, end))
 
 
-@cached_by_identity(8)
+@cached_by_identity
 def seen_stepped(shot: Shot) -> Shot:
     """The shot as if all were stepped, to look at."""
     return replace(shot, take=shot.take.mapped(_stepped))
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def _stepped(curves: CurveSet) -> CurveSet:
     return curves.mapped(stepped_curve)

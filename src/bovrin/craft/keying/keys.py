@@ -63,7 +63,7 @@ def poses_around(found: Poses, cycle: Cycle | None, frame: float) -> Poses:
     return Poses((own + rounds[:, None]).ravel(), np.tile(roles, len(rounds)))
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def _keys_at_once(curves: CurveSet) -> tuple[Floats, NDArray[np.uint8], NDArray[np.intp]]:
     """All keys of a figure (K,): frames, roles, and how many channels have just these keys. Channels that are keyed
     alike, as most are, are taken once."""
@@ -78,7 +78,7 @@ def _keys_at_once(curves: CurveSet) -> tuple[Floats, NDArray[np.uint8], NDArray[
     return np.concatenate([c.frames for c in firsts]), np.concatenate([c.role for c in firsts]), counts
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def poses_of(curves: CurveSet) -> Poses:
     """Frames on which a key pose or a breakdown lies; a frame with any key of a key pose is a key pose."""
     frames, roles, _ = _keys_at_once(curves)
@@ -86,7 +86,7 @@ def poses_of(curves: CurveSet) -> Poses:
     return Poses(*least_on_each(frames[posed], roles[posed]))
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def whole_poses_of(curves: CurveSet) -> Poses:
     """The poses that most of the figure shares: frames on which only a part that came later is keyed are left out."""
     found = poses_of(curves)

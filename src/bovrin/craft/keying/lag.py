@@ -45,7 +45,7 @@ class Keying(NamedTuple):
     examples: tuple[int, ...]
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def _keying(curves: CurveSet) -> Keying:
     known: dict[tuple[bytes, bytes], int] = {}
     keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
@@ -56,7 +56,7 @@ def _keying(curves: CurveSet) -> Keying:
     return Keying(kinds, tuple(first.values()))
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def belonging(curves: CurveSet) -> Belonging:
     """Which key belongs to which pose."""
     poses, (kinds, examples) = whole_poses_of(curves), _keying(curves)
@@ -105,7 +105,7 @@ def _pose_on(poses: Floats, frame: float) -> int:
     return at if at < len(poses) and poses[at] <= frame + SAME_FRAME else -1
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def card_poses_of(curves: CurveSet) -> Poses:
     """The poses that get a card: those most of the figure shares, and keys of parts that belong to none of them."""
     found, (whole, owners) = poses_of(curves), belonging(curves)

@@ -68,7 +68,7 @@ class Across(NamedTuple):
     odd: Exchange
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def across(rig: Rig, targets: tuple[int, ...], sources: tuple[int, ...]) -> Across:
     """How channels change sides. Controls whose axes do not match across the plane are odd."""
     plan = rest_plan(rig)

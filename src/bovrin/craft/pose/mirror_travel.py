@@ -25,7 +25,7 @@ def travelling_hips(shot: Shot, figure: str) -> int | None:
     return _travelling(shot.curves(figure), shot.figure(figure).rig)
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def hips_control(rig: Rig) -> int | None:
     """The control that moves and turns the hips, or None."""
     hips = taken_for(rig).hips
@@ -36,7 +36,7 @@ def hips_control(rig: Rig) -> int | None:
     return None
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _travelling(curves: CurveSet, rig: Rig) -> int | None:
     control = hips_control(rig)
     if control is None:

@@ -22,7 +22,7 @@ def children_of(rig: Rig, joint: int) -> list[int]:
     return [i for i, j in enumerate(rig.joints) if j.parent == joint and i not in helpers]
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _children(rig: Rig) -> dict[int, int]:
     """For each joint a child to aim with: the first that is no helper."""
     helpers = {f.joint for f in rig.follows}

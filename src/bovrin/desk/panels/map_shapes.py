@@ -28,7 +28,7 @@ class Shape:
     radius: float
 
 
-@cached_by_identity(8)
+@cached_by_identity
 def shapes_of(figure: Figure) -> list[Shape]:
     """A capsule for each joint that a control drives, thicker where the bone is longer; thick ones first."""
     rest = seen_flat(plan_of(figure.rig).rest_world[:, :3, 3])

@@ -26,7 +26,7 @@ FULL = 120.0
 MOST = 1.5
 
 
-@cached_by_identity(8)
+@cached_by_identity
 def _default(figure: Figure) -> Pose:
     return replace(default_pose(figure.rig), figure=figure.name)
 

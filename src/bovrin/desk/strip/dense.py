@@ -20,7 +20,7 @@ NEXT = 1.01
 """Frames from key to key in a band, at most."""
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def _densest(curves: CurveSet) -> Floats:
     """The frames of the channel with the most keys."""
     return max((curve.frames for curve in curves.curves), key=len, default=np.empty(0))
@@ -35,7 +35,7 @@ def is_recorded(curves: CurveSet, start: float, end: float) -> bool:
     return bool(inside >= RECORDED * (end - start - 1))
 
 
-@cached_by_identity(256)
+@cached_by_identity
 def bands(frames: Floats, roles: NDArray[np.uint8]) -> tuple[Floats, NDArray[np.bool_]]:
     """Stretches (n, 2) of frames (F,) with a key on every frame, and which keys are no more than a part of one (F,)."""
     if len(frames) < SHORTEST:

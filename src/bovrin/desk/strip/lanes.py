@@ -37,7 +37,7 @@ class Lane:
     opens: bool = False
 
 
-@cached_by_identity(32)
+@cached_by_identity
 def lanes_of(rig: Rig, opened: tuple[str, ...], search: str = "") -> tuple[Lane, ...]:
     """The lanes of a figure, those in `opened` (by name) with their insides; with a search all that match it, flat."""
     lanes = []
@@ -76,13 +76,13 @@ def _full_words(rig: Rig, lane: Lane) -> str:
     return lane.words
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def lane_marks(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Marks]:
     """For each lane the frames with keys and the strongest role there (key pose before breakdown before in-between)."""
     return [_marks(*(curves[i] for i in lane.channels if len(curves[i]))) for lane in lanes]
 
 
-@cached_by_identity(2048)
+@cached_by_identity
 def _marks(*kept: Curve) -> Marks:
     """Kept by lane, since a drag changes the curves of few. Channels that are keyed alike are taken once."""
     if not kept:
@@ -91,7 +91,7 @@ def _marks(*kept: Curve) -> Marks:
     return least_on_each(np.concatenate([c.frames for c in kept]), np.concatenate([c.role for c in kept]))
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def lane_tails(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Floats]:
     """For each lane the stretches (n, 2), frames, from a pose to the keys of it that come late or early."""
     poses, owners = belonging(curves)

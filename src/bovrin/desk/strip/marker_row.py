@@ -27,7 +27,7 @@ class Placed:
     row: int
 
 
-@cached_by_identity(8)
+@cached_by_identity
 def rows_of(markers: tuple[Marker, ...], per_frame: float) -> tuple[Placed, ...]:
     """Markers laid in rows so that none covers another's words: sections first, then as they come."""
     ends: list[float] = []

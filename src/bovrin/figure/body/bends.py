@@ -7,7 +7,7 @@ from bovrin.figure.plan import columns, special_column
 from bovrin.shot import Bend, ChannelRole, ControlKind, Rig
 
 
-@cached_by_identity(16)
+@cached_by_identity
 def bends_of(rig: Rig) -> dict[int, Bend]:
     """How each joint gives way: as the rig says, or guessed from its build when it says nothing."""
     if rig.bends:

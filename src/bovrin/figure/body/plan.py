@@ -78,7 +78,7 @@ def body_plan(rig: Rig, wanted: tuple[int, ...], rolling: tuple[int, ...] = ()) 
     return _body_plan(rig, wanted, rolling)
 
 
-@cached_by_identity(64)
+@cached_by_identity
 def _body_plan(rig: Rig, wanted: tuple[int, ...], rolling: tuple[int, ...]) -> BodyPlan:
     lines = [ancestors(rig, joint) for joint in wanted]
     upright = upright_joints(rig)

@@ -106,7 +106,7 @@ def _notes(
         )
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _swells(curve: Curve, default: float) -> Rows:
     """From which key to which of the same value a curve swells, and by how much."""
     keys = _keys(curve)
@@ -120,7 +120,7 @@ def _swells(curve: Curve, default: float) -> Rows:
     return found
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _jumps(curve: Curve, pushed: bool) -> Rows:
     """On which inner keys a curve's slope jumps, and by how much a frame. pushed: from rest it may go on at any pace, as things
     do that something else pushes."""
@@ -152,7 +152,7 @@ def flips(read: Reading, limit: float) -> Iterator[Note]:
                 yield Note("flip", read.name, part, start, end, beyond, "degrees", words, "short way", (control.name,))
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _turns_far(curve: Curve) -> bool:
     """Whether any two keys in a row are more than a right angle and a half apart."""
     return bool(len(curve) > 1 and np.abs(np.diff(curve.values)).max() > 0.75 * np.pi)
@@ -179,7 +179,7 @@ def _noise(curve: Curve, scale: float, limit: float) -> Rows:
     return [row for row in _trembling(curve, scale) if LEAST < row[2] <= limit]
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _trembling(curve: Curve, scale: float) -> Rows:
     if len(curve) < FOR or curve.muted:
         return []
@@ -230,7 +230,7 @@ def idle_keys(read: Reading, limit: float) -> Iterator[Note]:
             yield Note("idle key", read.name, read.name, frame, frame, float(idle[frame]), "keys", words, "remove")
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _idle(curve: Curve, default: float, scale: float) -> tuple[list[float], list[bool], list[bool]]:
     """The inner keys of a curve: their frames, whether they belong to a pose, and whether the curve is the same without."""
     inner = np.arange(1, len(curve) - 1)
@@ -278,6 +278,6 @@ def is_idle(curve: Curve, which: NDArray[np.intp], default: float, same: float) 
     return np.asarray(np.abs(off).max(1) < same)
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def _keys(curve: Curve) -> Keys:
     return gather([curve])

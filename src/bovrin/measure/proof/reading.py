@@ -216,7 +216,7 @@ class Reading:
         return float(self.frames[rows[0]]), float(self.frames[rows[-1]])
 
 
-@cached_by_identity(4096)
+@cached_by_identity
 def stepped_spans(curve: Curve) -> tuple[tuple[float, float], ...]:
     """From which key to which a curve stands still and then jumps."""
     if len(curve) < 2 or curve.muted:
