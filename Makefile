@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := pyproject.toml constraints.txt tools/setup.sh
 
-.PHONY: setup setup-run demo test quick lint sweeps fuzz bench cast screenshots validate
+.PHONY: setup setup-run demo test quick lint sweeps fuzz soak bench cast screenshots validate
 setup: $(VENV)/.dev
 	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
@@ -46,6 +46,10 @@ sweeps: setup
 # Damaged files for every reader, for so long.
 fuzz: setup
 	$(PY) -m tools.fuzz.run --minutes $(or $(MINUTES),10) --keep build/fuzz
+
+# An animator's work for so long, and whether anything grows.
+soak: setup
+	bash tools/with_display.sh $(PY) -m tools.soak --minutes $(or $(MINUTES),20) $(ARGS)
 
 bench: sweeps
 	bash tools/with_display.sh $(PY) -m benchmarks.run $(ARGS)
