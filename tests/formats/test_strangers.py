@@ -276,10 +276,23 @@ def test_names_with_halves_of_letters_are_written_with_question_marks(tmp_path: 
     assert load(path).cast[0].name == shot.cast[0].name
 
 
-def test_numbers_that_a_file_cannot_hold_are_refused() -> None:
-    far = script.set_values(script.demo(), "porter", 119, {"hips/up": 1e39})
-    with pytest.raises(CannotWrite, match="too large"):
-        shot_glb(far)
+def test_numbers_that_nothing_can_be_worked_out_from_are_refused_where_they_come_in() -> None:
+    for value in (1e39, 1e308, float("inf"), float("nan")):
+        with pytest.raises(BovrinError, match="finite"):
+            script.set_values(script.demo(), "porter", 119, {"hips/up": value})
+
+
+def test_spans_of_next_to_nothing_are_refused_and_extremes_can_be_kept(tmp_path: Path) -> None:
+    """What can be made can be kept: a curve with the largest numbers there are is settled without one that is not finite."""
+    shot = script.set_values(script.demo(), "crate", 2000, {"whole crate/up": 1e12})
+    figure = shot.figure("crate").name
+    plain = shot.curves(figure)[0]
+    wild = {"out_slope": -1e12, "in_slope": 1e12, "out_length": 1e12, "out_span": 2.0**-24, "in_span": 1e9}
+    with pytest.raises(BadMotion, match="stretch"):
+        plain.changed(in_span=np.full(len(plain), 1e-300))
+    curve = plain.changed(**{name: np.full(len(plain), value) for name, value in wild.items()})
+    script.save(shot.with_curves(figure, shot.curves(figure).replaced({0: curve})), tmp_path / "far.bovrin.json")
+    assert len(script.load(tmp_path / "far.bovrin.json").curves(figure)[0]) == len(plain)
 
 
 @pytest.mark.parametrize("data", [b"", b"{", b"\xff\xfe{}", b"[" * 5000, b'{"build":"biped","root":0,"hips":10000}'])

@@ -9,7 +9,7 @@ import shutil
 import struct
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
@@ -33,7 +33,7 @@ from bovrin.formats.project import load, save
 from bovrin.formats.project_text import shot_to_text
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
-from bovrin.shot import Joint, Pose, Shot
+from bovrin.shot import Joint, LeftNote, Marker, Pose, Shot, Spot, Trace
 from tools.fuzz import mutators
 from tools.fuzz.mutators import Random
 
@@ -74,6 +74,19 @@ def moveset() -> Shot:
     return script.lay_clip(laid, "porter", "nod", 104, lane=1, how="added", weight=0.5, mute=("neck",))
 
 
+def drawn_on() -> Shot:
+    """The moveset with strokes, a pinned one too, contacts, notes left of it, a kept arc, limits, a trace and markers."""
+    shot = moveset()
+    for frame, pinned in ((103, None), (110, "ground"), (118, ("porter", "head"))):
+        shot = script.draw(shot, frame, [(0.1, 0.2, 0.0), (0.4, 0.5, 0.0), (0.6, 0.4, 0.0)], pinned=pinned)
+    note = LeftNote("kink", "porter", "head", 103.0, 104.0)
+    take = replace(shot.take.acted("porter", contacts={"left leg": ((102.0, 105.0),)}), left=(note,))
+    trace = Trace("before", "porter", shot.curves("porter"))
+    marks = (Marker(104.0, 108.0, "hears", "section", "teal"),)
+    spots, limits = (Spot("porter", "head"),), (("kink", 0.5),)
+    return replace(shot, take=replace(take, traces=(trace,)), markers=marks, spots=spots, limits=limits)
+
+
 def _clips(data: bytes, folder: Path) -> None:
     path = folder / "m.bovrin.json"
     path.write_bytes(data)
@@ -101,13 +114,16 @@ def targets() -> Iterator[Target]:
     whole = shot_glb(Shot("b", last=104).with_figure(script.demo().figure("buoy")).with_figure(goat.cast[0]))
     yield Target("project", (project,), mutators.of_json_bytes, _project)
     clips = shot_to_text(moveset()).encode()
-    yield Target("clips and cycles", (clips,), mutators.of_json_bytes, _clips)
+    drawn = drawn_on()
+    yield Target("clips and cycles", (clips, shot_to_text(drawn).encode()), mutators.of_json_bytes, _clips)
     figures = tuple((cast.FOLDER / f"{name}.glb").read_bytes() for name in ("crate", "porter"))
     yield Target("figure", figures, mutators.of_glb, lambda data, _p: figure_from_bytes(data, "it", "it"))
     yield Target("glb", (stroll, whole), mutators.of_glb, lambda data, folder: _brought(data, folder / "m.glb"))
     yield Target("gltf", (_gltf_of(stroll),), mutators.of_json_bytes, lambda d, folder: _brought(d, folder / "m.gltf"))
     yield Target("bvh", (bvh_text(shot).encode(),), mutators.of_text, lambda d, folder: _brought(d, folder / "m.bvh"))
-    yield Target("unsaved work", (unsaved_bytes(shot, HEAD, {}),), mutators.of_lined, _unsaved)
+    yield Target(
+        "unsaved work", (unsaved_bytes(shot, HEAD, {}), unsaved_bytes(drawn, HEAD, {})), mutators.of_lined, _unsaved
+    )
     yield Target("setup", (setup_of(guess_build(_stranger()[1])).encode(),), mutators.of_json_bytes, _setup)
     book = book_text(
         (Pose("stand", "porter", {"hips": (0, 0, 0, 1)}, {"hips": (0, 0, 0)}, {"hips": {"a": 1}}),)
@@ -177,13 +193,18 @@ def _worked_on(shot: Shot, folder: Path) -> None:
     for figure in shot.cast:
         staged(shot, figure.name, np.array([shot.first, shot.last]))
     kept = folder / "kept.bovrin.json"
-    with suppress(BovrinError):
+    try:
         save(shot, kept)
         again = load(kept)
-        assert [f.name for f in again.cast] == [f.name for f in shot.cast]
-        assert shot_to_text(again).split('"take"')[1] == shot_to_text(save(again, kept)).split('"take"')[1]
-        evil = [p for p in folder.parent.iterdir() if p != folder]
-        assert not evil, f"written outside its folder: {evil}"
+        unsaved = unsaved_bytes(again, HEAD, {})
+    except BovrinError as error:
+        raise AssertionError(f"what was read cannot be kept: {error}") from error
+    assert [f.name for f in again.cast] == [f.name for f in shot.cast]
+    assert shot_to_text(again).split('"take"')[1] == shot_to_text(save(again, kept)).split('"take"')[1]
+    taken_up = unsaved_shot(unsaved, head_of(unsaved), kept, folder)
+    assert shot_to_text(taken_up).split('"take"')[1] == shot_to_text(again).split('"take"')[1]
+    evil = [p for p in folder.parent.iterdir() if p != folder]
+    assert not evil, f"written outside its folder: {evil}"
     if all(last - first < 500 for first, last, _ in map(shot.span_of, shot.all_takes)):  # every take is written
         for write in (shot_glb, bvh_text):
             with suppress(BovrinError):

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
-from bovrin.shot.curve import COLUMN_TYPES, sound_frames
+from bovrin.shot.curve import COLUMN_TYPES, MOST, sound_frames
 
 VERSION = 8
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
@@ -25,7 +25,7 @@ KINDS: dict[str, int] = {"smooth": 0, "no overshoot": 1, "flat": 2, "linear": 3,
 ROLES: dict[str, int] = {"key pose": 0, "breakdown": 1, "in-between": 2}
 
 Name = Annotated[str, Meta(min_length=1)]
-Number = float
+Number = Annotated[float, Meta(ge=-MOST, le=MOST)]
 
 
 class _Data(Struct, forbid_unknown_fields=True):

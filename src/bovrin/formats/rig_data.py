@@ -10,7 +10,9 @@ from msgspec import Meta, Struct
 from bovrin.errors import BadFigure
 from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
 
-Vector3 = tuple[float, float, float]
+Number = Annotated[float, Meta(ge=-1e6, le=1e6)]
+"""A length in metres, an angle in radians or a share, as a rig can be worked with."""
+Vector3 = tuple[Number, Number, Number]
 Name = Annotated[str, Meta(min_length=1)]
 RIG_VERSION = 3
 
@@ -25,7 +27,7 @@ class ChannelData(_Data):
     name: Name
     technical: str
     unit: Literal["length", "angle", "amount", "switch"]
-    default: float = 0.0
+    default: Number = 0.0
 
 
 class ControlData(_Data):
@@ -66,7 +68,7 @@ class FollowData(_Data):
 
     joint: str
     leader: str
-    share: float
+    share: Number
     twist: bool = False
 
 
@@ -85,7 +87,7 @@ class BendData(_Data):
     stiffness: Vector3
     low: Vector3
     high: Vector3
-    move: float = 0.0
+    move: Number = 0.0
 
 
 class RigData(_Data):

@@ -94,6 +94,8 @@ COLUMN_TYPES = {
 
 _LAST = {"in_kind": max(HandleKind), "out_kind": max(HandleKind), "role": max(KeyRole)}
 
+MOST = 1e12
+"""The largest number that a curve may hold, in whatever unit."""
 GRID = 2.0**24
 """Parts of a frame on which keys can lie: moved by whole frames there and back, a key is exactly where it was."""
 
@@ -244,8 +246,8 @@ class Curve:
         for side, now in (("in", before), ("out", after)):
             ref = getattr(self, f"{side}_span")
             ratio = np.where(ref > 0, now / np.where(ref > 0, ref, 1.0), 1.0)
-            columns[f"{side}_slope"] = getattr(self, f"{side}_slope") / ratio
-            columns[f"{side}_length"] = getattr(self, f"{side}_length") * ratio
+            columns[f"{side}_slope"] = np.clip(getattr(self, f"{side}_slope") / ratio, -MOST, MOST)
+            columns[f"{side}_length"] = np.clip(getattr(self, f"{side}_length") * ratio, -MOST, MOST)
             columns[f"{side}_span"] = np.zeros(len(self))
         return self.changed(**columns)
 
@@ -260,8 +262,7 @@ class Curve:
 
     def with_key(self, key: Key) -> Curve:
         """A copy with one key more; it replaces a key on the same frame."""
-        if not np.isfinite(key[:8]).all():
-            raise BadMotion("a key holds a number that is not finite.")
+        check_measure(*key[:8])
         own = self.settled()
         key = key._replace(frame=round(key.frame * GRID) / GRID)
         there = own.index_at(key.frame)
@@ -292,14 +293,28 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
         column = column if (on_grid == column).all() else on_grid
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
-    if dtype is np.float64 and not np.isfinite(column).all():
-        raise BadMotion(f"a curve holds a number that is not finite in '{name}'.")
+    if dtype is np.float64:
+        _check_column(name, column)
     if name in _LAST and column.size and column.max() > _LAST[name]:
         raise BadMotion(f"a curve has a key of a kind that there is not in '{name}'.")
     if column.flags.writeable:
         column = column if isinstance(values, list) else column.copy()
         column.setflags(write=False)
     return column
+
+
+def _check_column(name: str, column: Floats) -> None:
+    """BadMotion where numbers are not finite, or so large or small that nothing can be worked out from them."""
+    if not np.abs(column).max(initial=0.0) <= MOST:
+        raise BadMotion(f"a curve holds a number that is not finite, or over {MOST:g}, in '{name}'.")
+    if name.endswith("span") and column.any() and np.abs(column[column != 0]).min() < 1 / GRID:
+        raise BadMotion(f"a curve holds a stretch of less than {1 / GRID:g} frames in '{name}'.")
+
+
+def check_measure(*numbers: float) -> None:
+    """BadMotion where a number of a key is not finite, or over MOST."""
+    if not all(abs(number) <= MOST for number in numbers):
+        raise BadMotion(f"a key holds a number that is not finite, or over {MOST:g}.")
 
 
 def _check_order(frames: Floats) -> None:

@@ -13,7 +13,7 @@ from bovrin.craft.keying.exact_keys import EASED as EASED
 from bovrin.motion.grouping import least_on_each
 from bovrin.motion.handles import raised
 from bovrin.shot import Curve, CurveSet, Cycle, HandleKind, Key, KeyRole, Rig, Shot
-from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, columns_like
+from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, check_measure, columns_like
 
 Floats = NDArray[np.float64]
 
@@ -128,6 +128,7 @@ def keyed(curve: Curve, frame: float, value: float, style: KeyStyle, *, claim_ro
     same = curve.values[at].tobytes() == np.float64(value).tobytes()  # to the bit: 0 is not -0
     if same and (not claim_role or curve.role[at] == style.role):
         return curve
+    check_measure(value)
     values = curve.values.copy()
     values[at] = value
     made = raised(curve, values)
