@@ -274,3 +274,19 @@ def test_a_kill_at_any_moment_loses_two_seconds_at_most(tmp_path: Path, seed: in
     at_least = [value for moment, value in told if moment < killed_at - 2.0][-1:]
     later = {value for moment, value in told if moment >= killed_at - 2.0}
     assert not at_least or any(abs(there - v) < 1e-6 for v in {*at_least, *later})
+
+
+def test_what_cannot_be_kept_is_told_whatever_it_is_and_tried_again(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def broken(*_args: object) -> bytes:
+        raise RuntimeError("no such thing")
+
+    monkeypatch.setattr(recovery, "AGAIN", 50)
+    real = recovery.unsaved_bytes
+    monkeypatch.setattr(recovery, "unsaved_bytes", broken)
+    edit(window)
+    qtbot.waitUntil(lambda: "cannot be kept safe" in window.notice.label.text(), timeout=10_000)
+    assert not window.files.recovery.file.exists()
+    monkeypatch.setattr(recovery, "unsaved_bytes", real)
+    qtbot.waitUntil(window.files.recovery.file.exists, timeout=10_000)

@@ -14,8 +14,12 @@ from bovrin.shot import EndKind, Shot
 
 
 def varied() -> Shot:
-    """The demo with a trace, a take more, handles, ends and a muted channel."""
+    """The demo with a trace, a take more, handles, ends, a muted channel, a clip and strokes."""
     shot = script.keep_trace(script.demo(), "porter", "before")
+    shot = script.keep_clip(shot, "porter", "lift", 101, 119)
+    for frame in (104, 110):
+        for pinned in ("ground", ("porter", "head")):
+            shot = script.draw(shot, frame, np.linspace(0.0, 0.3, 60).reshape(-1, 3), pinned=pinned)
     shot = script.splined(copied_take(shot, "more"), "porter")
     curves = shot.curves("porter")
     keyed = [i for i, c in enumerate(curves.curves) if len(c) > 2][:3]
@@ -40,6 +44,15 @@ def test_they_come_back_as_they_were() -> None:
     manifest, data = data_of(shot)
     again = with_keys(bare, manifest, memoryview(data))  # type: ignore[arg-type]
     assert shot_to_text(again) == shot_to_text(shot)
+
+
+def test_long_strokes_and_clips_are_not_told_in_words() -> None:
+    """Whatever grows with an animator's work lies beside the text: twice as much of it does not lengthen that."""
+    shot = varied()
+    longer = replace(shot, clips=tuple(replace(c, curves=shot.clips[0].curves) for c in shot.clips))
+    longer = script.draw(longer, 110, np.linspace(0.0, 0.3, 6000).reshape(-1, 3), pinned="ground")
+    more = len(shot_to_text(without_keys(longer))) - len(shot_to_text(without_keys(shot)))
+    assert more < 200 < 20_000 < len(shot_to_text(longer)) - len(shot_to_text(shot))
 
 
 def test_columns_that_curves_share_are_written_once() -> None:

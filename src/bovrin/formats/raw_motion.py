@@ -1,5 +1,5 @@
-"""The keys of a shot as they lie in memory, for files that only this machine reads again soon: quick to write, columns that
-curves share once."""
+"""The numbers of a shot as they lie in memory, for files that only this machine reads again soon: keys of figures, traces and
+clips, columns that curves share once, and the points of strokes. Quick to write and to read."""
 
 from __future__ import annotations
 
@@ -11,12 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BrokenFile
-from bovrin.shot import Curve, CurveSet, EndKind, Shot, Take
+from bovrin.shot import Clip, Curve, CurveSet, Drawing, EndKind, Shot, Stroke, Take
 from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
 
 
 class CurveRow(msgspec.Struct, array_like=True):
-    """Where a curve belongs, what it does outside its keys, and the arrays of its columns."""
+    """Where a curve belongs, what it does outside its keys, and the arrays of its columns.
+
+    owner: the number of a figure in the cast, or of a trace in the take; channel: of its rig.
+    """
 
     take: int
     owner: int
@@ -28,22 +31,42 @@ class CurveRow(msgspec.Struct, array_like=True):
     arrays: list[int]
 
 
+class ClipRow(msgspec.Struct, array_like=True):
+    """A curve of a clip, by the clip's number and the channel's name."""
+
+    clip: int
+    channel: str
+    before: int
+    after: int
+    muted: bool
+    arrays: list[int]
+
+
 class Manifest(msgspec.Struct, array_like=True):
-    """The types and lengths of arrays that lie on end, and the curves that are made of them."""
+    """The types and lengths of arrays that lie on end, and the curves and strokes that are made of them. strokes: the numbers of
+    a drawing and of its stroke, and the arrays of its points and widths."""
 
     arrays: list[tuple[str, int]] = []
     curves: list[CurveRow] = []
+    clips: list[ClipRow] = []
+    strokes: list[tuple[int, int, int, int]] = []
 
 
 def without_keys(shot: Shot) -> Shot:
-    """The shot with everything but its keys."""
+    """The shot with everything but its keys, those of its clips and traces neither, and with strokes of one point."""
 
     def bare(take: Take) -> Take:
         curves = {name: _still(own) for name, own in take.curves.items()}
         traces = tuple(replace(trace, curves=_still(trace.curves)) for trace in take.traces)
         return replace(take.with_curves(curves), traces=traces)
 
-    return replace(shot, take=bare(shot.take), takes=tuple(map(bare, shot.takes)))
+    clips = tuple(replace(clip, curves={}) for clip in shot.clips)
+    drawings = tuple(replace(one, strokes=tuple(map(_dotted, one.strokes))) for one in shot.drawings)
+    return replace(shot, take=bare(shot.take), takes=tuple(map(bare, shot.takes)), clips=clips, drawings=drawings)
+
+
+def _dotted(stroke: Stroke) -> Stroke:
+    return replace(stroke, points=np.zeros((1, 3)), widths=stroke.widths[:1])
 
 
 def _still(curves: CurveSet) -> CurveSet:
@@ -51,7 +74,7 @@ def _still(curves: CurveSet) -> CurveSet:
 
 
 def keys_of(shot: Shot) -> tuple[Manifest, list[NDArray[Any]]]:
-    """All keys of a shot: what they are, and the arrays that hold them."""
+    """All keys and strokes of a shot: what they are, and the arrays that hold them."""
     manifest, arrays, known = Manifest([], []), list[NDArray[Any]](), dict[int, int]()
 
     def number(array: NDArray[Any]) -> int:
@@ -61,14 +84,21 @@ def keys_of(shot: Shot) -> tuple[Manifest, list[NDArray[Any]]]:
             manifest.arrays.append((array.dtype.str, len(array)))
         return known[id(array)]
 
+    def row(curve: Curve) -> tuple[int, int, bool, list[int]]:
+        columns = [number(getattr(curve, name)) for name in COLUMN_TYPES]
+        return int(curve.before), int(curve.after), curve.muted, columns
+
     for t, take in enumerate((shot.take, *shot.takes)):
         own = [(n, False, take.curves[f.name]) for n, f in enumerate(shot.cast)]
         for n, is_trace, curves in (*own, *((n, True, trace.curves) for n, trace in enumerate(take.traces))):
             for channel, curve in enumerate(curves.curves):
                 if len(curve):
-                    columns = [number(getattr(curve, name)) for name in COLUMN_TYPES]
-                    outside = int(curve.before), int(curve.after), curve.muted
-                    manifest.curves.append(CurveRow(t, n, is_trace, channel, *outside, columns))
+                    manifest.curves.append(CurveRow(t, n, is_trace, channel, *row(curve)))
+    for n, clip in enumerate(shot.clips):
+        manifest.clips += [ClipRow(n, name, *row(curve)) for name, curve in clip.curves.items() if len(curve)]
+    for n, drawing in enumerate(shot.drawings):
+        for k, stroke in enumerate(drawing.strokes):
+            manifest.strokes.append((n, k, number(stroke.points.reshape(-1)), number(stroke.widths)))
     return manifest, arrays
 
 
@@ -84,9 +114,7 @@ def with_keys(bare: Shot, manifest: Manifest, data: memoryview) -> Shot:
     takes = [bare.take, *bare.takes]
     found: dict[tuple[int, int, bool], dict[int, Curve]] = {}
     for row in manifest.curves:
-        columns = {name: arrays[n] for name, n in zip(COLUMN_TYPES, row.arrays, strict=True)}
-        made = Curve.from_columns(columns).ending(EndKind(row.before), EndKind(row.after)).silenced(row.muted)
-        found.setdefault((row.take, row.owner, row.is_trace), {})[row.channel] = made
+        found.setdefault((row.take, row.owner, row.is_trace), {})[row.channel] = _curve(row, arrays)
     for (t, n, is_trace), changes in found.items():
         take = takes[t]
         if is_trace:
@@ -96,7 +124,27 @@ def with_keys(bare: Shot, manifest: Manifest, data: memoryview) -> Shot:
         else:
             name = bare.cast[n].name
             takes[t] = take.acted(name, curves=take.curves[name].replaced(changes))
-    return replace(bare, take=takes[0], takes=tuple(takes[1:]))
+    whole = replace(bare, take=takes[0], takes=tuple(takes[1:]))
+    return replace(whole, clips=_clips(bare, manifest, arrays), drawings=_drawings(bare, manifest, arrays))
+
+
+def _curve(row: CurveRow | ClipRow, arrays: list[NDArray[Any]]) -> Curve:
+    columns = {name: arrays[n] for name, n in zip(COLUMN_TYPES, row.arrays, strict=True)}
+    return Curve.from_columns(columns).ending(EndKind(row.before), EndKind(row.after)).silenced(row.muted)
+
+
+def _clips(bare: Shot, manifest: Manifest, arrays: list[NDArray[Any]]) -> tuple[Clip, ...]:
+    found: list[dict[str, Curve]] = [dict(clip.curves) for clip in bare.clips]
+    for row in manifest.clips:
+        found[row.clip][row.channel] = _curve(row, arrays)
+    return tuple(replace(clip, curves=own) for clip, own in zip(bare.clips, found, strict=True))
+
+
+def _drawings(bare: Shot, manifest: Manifest, arrays: list[NDArray[Any]]) -> tuple[Drawing, ...]:
+    found = [list(drawing.strokes) for drawing in bare.drawings]
+    for n, k, points, widths in manifest.strokes:
+        found[n][k] = replace(found[n][k], points=arrays[points].reshape(-1, 3), widths=arrays[widths])
+    return tuple(replace(one, strokes=tuple(own)) for one, own in zip(bare.drawings, found, strict=True))
 
 
 _KINDS = {np.dtype(kind) for kind in COLUMN_TYPES.values()}

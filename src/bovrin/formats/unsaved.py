@@ -3,7 +3,6 @@ lie in memory."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Annotated, Any
@@ -35,9 +34,9 @@ def unsaved_bytes(shot: Shot, head: Mapping[str, Any], figures: Mapping[str, str
     """The file of a shot."""
     text = shot_to_bytes(without_keys(shot))
     manifest, arrays = keys_of(shot)
-    told = {**head, "figures": dict(figures), "text": len(text), "keys": msgspec.to_builtins(manifest)}
+    told = {**head, "figures": dict(figures), "text": len(text), "keys": manifest}
     blocks = (np.ascontiguousarray(array).tobytes() for array in arrays)
-    return b"".join([json.dumps(told).encode(), b"\n", text, *blocks])
+    return b"".join([msgspec.json.encode(told), b"\n", text, *blocks])
 
 
 def head_of(data: bytes) -> Head:

@@ -19,10 +19,13 @@ from bovrin.errors import BovrinError, BrokenFile
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.files import write_atomically
 from bovrin.formats.unsaved import Head, head_of, unsaved_bytes, unsaved_shot
+from bovrin.log import log
 from bovrin.shot import Figure, Shot
 
 DELAY = 700
 """Milliseconds from the first edit that is not kept yet to its being written; the promise is two seconds."""
+AGAIN = 5000
+"""Milliseconds until what could not be written is tried again."""
 WORK, HERE, FIGURES, ASIDE = "work", "here", "figures", ".damaged"
 """What lies in the folder of a run: the work, what is open in it, and files of its figures; the ending of what was set aside."""
 
@@ -71,7 +74,6 @@ class Recovery(QObject):
         self.place = folder() / uuid.uuid4().hex
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(DELAY)
         self._timer.timeout.connect(self._begin)
         session.document.committed.connect(self._on_committed)
         session.document.file_changed.connect(self._on_file_changed)
@@ -86,8 +88,8 @@ class Recovery(QObject):
         return self.place / WORK
 
     def _on_committed(self) -> None:
-        if not self._timer.isActive():  # further edits do not put it off
-            self._timer.start()
+        if not self._timer.isActive() or self._timer.interval() == AGAIN:  # further edits do not put it off
+            self._timer.start(DELAY)
 
     def _on_file_changed(self) -> None:
         self.tell_open()
@@ -127,8 +129,9 @@ class Recovery(QObject):
                 (self.place / FIGURES).mkdir(parents=True, exist_ok=True)
                 kept = {f.source: self._figure(f) for f in shot.cast if not f.source.startswith("cast:")}
                 write_atomically(self.file, unsaved_bytes(shot, head, kept))
-            except (OSError, BovrinError) as error:
-                return str(error)
+            except Exception as error:  # noqa: BLE001 - whatever it is, the animator must know that nothing is kept
+                log.info("work is not kept safe", exc_info=error)
+                return str(error) or type(error).__name__
         return None
 
     def _figure(self, figure: Figure) -> str:
@@ -142,9 +145,14 @@ class Recovery(QObject):
         return name
 
     def _on_written(self, fault: str | None) -> None:
-        if fault is not None and not self._warned:
+        if fault is None:
+            self._warned = False
+            return
+        if not self._warned:
             self._warned = True
             self.session.voice.tell(f"Unsaved work cannot be kept safe in {folder()}. Save often.")
+        if not self._timer.isActive():
+            self._timer.start(AGAIN)
 
     def forget(self) -> None:
         """All is saved or given up on purpose: nothing to recover."""
