@@ -4,6 +4,7 @@ clips, columns that curves share once, and the points of strokes. Quick to write
 from __future__ import annotations
 
 from dataclasses import replace
+from operator import attrgetter
 from typing import Any
 
 import msgspec
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BrokenFile
 from bovrin.shot import Clip, Curve, CurveSet, Drawing, EndKind, Shot, Stroke, Take
-from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS
+from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS, sound_column
 
 
 class CurveRow(msgspec.Struct, array_like=True):
@@ -52,6 +53,9 @@ class Manifest(msgspec.Struct, array_like=True):
     strokes: list[tuple[int, int, int, int]] = []
 
 
+columns_of = attrgetter(*COLUMN_TYPES)
+
+
 def without_keys(shot: Shot) -> Shot:
     """The shot with everything but its keys, those of its clips and traces neither, and with strokes of one point."""
 
@@ -85,8 +89,9 @@ def keys_of(shot: Shot) -> tuple[Manifest, list[NDArray[Any]]]:
         return known[id(array)]
 
     def row(curve: Curve) -> tuple[int, int, bool, list[int]]:
-        columns = [number(getattr(curve, name)) for name in COLUMN_TYPES]
-        return int(curve.before), int(curve.after), curve.muted, columns
+        columns = columns_of(curve)
+        own = [known[id(column)] if id(column) in known else number(column) for column in columns]
+        return int(curve.before), int(curve.after), curve.muted, own
 
     for t, take in enumerate((shot.take, *shot.takes)):
         own = [(n, False, take.curves[f.name]) for n, f in enumerate(shot.cast)]
@@ -111,10 +116,10 @@ def with_keys(bare: Shot, manifest: Manifest, data: memoryview) -> Shot:
             raise BrokenFile("the keys are cut off.")
         arrays.append(np.frombuffer(data, dtype, count, at))
         at += dtype.itemsize * count
-    takes = [bare.take, *bare.takes]
+    takes, columns = [bare.take, *bare.takes], _Columns(arrays)
     found: dict[tuple[int, int, bool], dict[int, Curve]] = {}
     for row in manifest.curves:
-        found.setdefault((row.take, row.owner, row.is_trace), {})[row.channel] = _curve(row, arrays)
+        found.setdefault((row.take, row.owner, row.is_trace), {})[row.channel] = columns.curve(row)
     for (t, n, is_trace), changes in found.items():
         take = takes[t]
         if is_trace:
@@ -125,18 +130,34 @@ def with_keys(bare: Shot, manifest: Manifest, data: memoryview) -> Shot:
             name = bare.cast[n].name
             takes[t] = take.acted(name, curves=take.curves[name].replaced(changes))
     whole = replace(bare, take=takes[0], takes=tuple(takes[1:]))
-    return replace(whole, clips=_clips(bare, manifest, arrays), drawings=_drawings(bare, manifest, arrays))
+    return replace(whole, clips=_clips(bare, manifest, columns), drawings=_drawings(bare, manifest, arrays))
 
 
-def _curve(row: CurveRow | ClipRow, arrays: list[NDArray[Any]]) -> Curve:
-    columns = {name: arrays[n] for name, n in zip(COLUMN_TYPES, row.arrays, strict=True)}
-    return Curve.from_columns(columns).ending(EndKind(row.before), EndKind(row.after)).silenced(row.muted)
+class _Columns:
+    """Columns of curves out of arrays, each checked once however many curves share it."""
+
+    def __init__(self, arrays: list[NDArray[Any]]) -> None:
+        self._arrays = arrays
+        self._sound: dict[tuple[str, int], NDArray[Any]] = {}
+
+    def curve(self, row: CurveRow | ClipRow) -> Curve:
+        """The curve of a row."""
+        own = {name: self._column(name, n) for name, n in zip(COLUMN_TYPES, row.arrays, strict=True)}
+        if len({len(column) for column in own.values()}) > 1:
+            raise BrokenFile("the keys are damaged.")
+        return Curve.from_parts({}, own).ending(EndKind(row.before), EndKind(row.after)).silenced(row.muted)
+
+    def _column(self, name: str, number: int) -> NDArray[Any]:
+        found = self._sound.get((name, number))
+        if found is None:
+            found = self._sound[name, number] = sound_column(name, self._arrays[number])
+        return found
 
 
-def _clips(bare: Shot, manifest: Manifest, arrays: list[NDArray[Any]]) -> tuple[Clip, ...]:
+def _clips(bare: Shot, manifest: Manifest, columns: _Columns) -> tuple[Clip, ...]:
     found: list[dict[str, Curve]] = [dict(clip.curves) for clip in bare.clips]
     for row in manifest.clips:
-        found[row.clip][row.channel] = _curve(row, arrays)
+        found[row.clip][row.channel] = columns.curve(row)
     return tuple(replace(clip, curves=own) for clip, own in zip(bare.clips, found, strict=True))
 
 

@@ -324,8 +324,15 @@ def _check_order(frames: Floats) -> None:
 
 def sound_frames(frames: Sequence[float]) -> Floats:
     """Frames (N,) of keys as a read-only column; BadMotion when they are not in order."""
-    found: Floats = _all_checked({"frames": frames}, len(frames))["frames"]
-    _check_order(found)
+    found: Floats = sound_column("frames", frames)
+    return found
+
+
+def sound_column(name: str, values: Any) -> NDArray[Any]:
+    """A column (N,) that many curves may share, read-only; BadMotion when it is none."""
+    found = _all_checked({name: values}, len(values))[name]
+    if name == "frames":
+        _check_order(found)
     return found
 
 
