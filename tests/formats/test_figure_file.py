@@ -1,7 +1,10 @@
 import json
 import random
 import struct
+from collections.abc import Callable
+from dataclasses import fields, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -9,6 +12,8 @@ import pytest
 from bovrin.cast import figure_path
 from bovrin.errors import BovrinError
 from bovrin.formats.figure_file import figure_bytes, figure_from_bytes, read_figure
+from bovrin.shot import Cover, Texture
+from bovrin.shot.comparing import Measure, differing
 
 
 @pytest.fixture(scope="module")
@@ -126,3 +131,38 @@ def test_what_the_porter_carries() -> None:
     porter = read_figure(figure_path("porter"), "cast:porter")
     assert np.isfinite(porter.model.pieces[0].positions).all()
     assert {p.name for p in porter.model.pieces} >= {"shirt", "cap", "beard", "left hand", "right hand", "apron"}
+
+
+PNG = b"\x89PNG\r\n\x1a\n" + b"a picture, as far as files care"
+RNG = np.random.default_rng(4)
+COVERS: dict[str, Callable[[int], dict[str, Any]]] = {
+    "texture": lambda n: {"texture": Texture("wool", PNG, (True, False)), "uv": RNG.random((n, 2), np.float32)},
+    "uv": lambda n: {"texture": Texture("wool", PNG), "uv": RNG.random((n, 2), np.float32) * 3 - 1},
+    "tints": lambda n: {"tints": RNG.random((n, 3), np.float32)},
+    "cutoff": lambda n: {**COVERS["texture"](n), "cutoff": 0.3},
+    "two_sided": lambda _n: {"two_sided": True},
+    "blended": lambda _n: {"blended": True},
+    "opacity": lambda _n: {"blended": True, "opacity": 0.4},
+}
+
+
+def test_every_field_of_a_cover_is_tried() -> None:
+    assert sorted(COVERS) == sorted(field.name for field in fields(Cover))
+
+
+@pytest.mark.parametrize("name", COVERS)
+def test_what_covers_a_mesh_is_there_again(crate: bytes, name: str) -> None:
+    """Each mesh of the crate gets a cover, one picture for all of them; the others of its fields stay plain."""
+    figure = figure_from_bytes(crate, "crate", "crate")
+    same = COVERS[name](1).get("texture")
+    pieces = [
+        replace(p, cover=Cover(**{**COVERS[name](len(p.positions)), **({"texture": same} if same else {})}))
+        for p in figure.model.pieces
+    ]
+    data = figure_bytes(replace(figure, model=replace(figure.model, pieces=tuple(pieces))))
+    assert data.count(PNG) == (same is not None)
+    again = figure_from_bytes(data, "crate", "crate")
+    for wanted, found in zip(pieces, again.model.pieces, strict=True):
+        assert differing(wanted.cover, found.cover, Measure(1e-6)) == []
+        assert differing(Cover(), found.cover) == sorted(COVERS[name](1), key=[f.name for f in fields(Cover)].index)
+    assert figure_bytes(again) == figure_bytes(figure_from_bytes(figure_bytes(again), "crate", "crate"))

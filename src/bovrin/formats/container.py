@@ -33,6 +33,8 @@ class GlbWriter:
     """Collects arrays into one buffer and builds the JSON around them."""
 
     document: dict[str, Any] = field(default_factory=lambda: {"asset": {"version": "2.0", "generator": "Bovrin"}})
+    pictures: dict[int, int] = field(default_factory=dict)
+    """Which texture each picture became, by its identity."""
     _blob: bytearray = field(default_factory=bytearray)
 
     def append(self, group: str, item: dict[str, Any]) -> int:
@@ -226,6 +228,13 @@ class GlbReader:
         if self.number(view, "buffer", 0) != 0 or start + size > len(self.blob):
             raise self.fault("a part of the figure file reaches past its end.")
         return self.blob[start : start + size]
+
+
+def mime_of(data: bytes) -> str:
+    """What kind of picture bytes are: PNG or JPEG, "" for others."""
+    if data[:8] == b"\x89PNG\r\n\x1a\n":
+        return "image/png"
+    return "image/jpeg" if data[:3] == b"\xff\xd8\xff" else ""
 
 
 def as_floats(data: NDArray[Any]) -> NDArray[np.float32]:

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.plan import plan_of
-from bovrin.formats.colours import to_linear, to_srgb
+from bovrin.formats.colours import to_linear
 from bovrin.formats.container import GlbReader, GlbWriter, packed
 from bovrin.formats.files import read_bytes
+from bovrin.formats.gltf_materials import Materials, add_cover
 from bovrin.formats.rig_data import rig_from_data, rig_to_data
 from bovrin.shot import Figure, Joint, Model, Piece, Rig
 
@@ -103,18 +104,20 @@ def _at_rest(rig: Rig, name: str) -> float:
 
 def _primitive(writer: GlbWriter, piece: Piece, shapes: list[str]) -> dict[str, Any]:
     linear = [round(to_linear(c), 6) for c in piece.colour]
-    material = {
+    material: dict[str, Any] = {
         "name": piece.name,
         "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},
     }
     indices = piece.triangles.astype(np.uint16 if len(piece.positions) < 65535 else np.uint32).reshape(-1, 1)
+    attributes = {
+        "POSITION": writer.array(piece.positions, "VEC3", target=ARRAY_BUFFER, bounds=True),
+        "NORMAL": writer.array(piece.normals, "VEC3", target=ARRAY_BUFFER),
+        "JOINTS_0": writer.array(piece.joints, "VEC4", target=ARRAY_BUFFER),
+        "WEIGHTS_0": writer.array(piece.weights, "VEC4", target=ARRAY_BUFFER),
+    }
+    add_cover(writer, piece, material, attributes)
     made: dict[str, Any] = {
-        "attributes": {
-            "POSITION": writer.array(piece.positions, "VEC3", target=ARRAY_BUFFER, bounds=True),
-            "NORMAL": writer.array(piece.normals, "VEC3", target=ARRAY_BUFFER),
-            "JOINTS_0": writer.array(piece.joints, "VEC4", target=ARRAY_BUFFER),
-            "WEIGHTS_0": writer.array(piece.weights, "VEC4", target=ARRAY_BUFFER),
-        },
+        "attributes": attributes,
         "indices": writer.array(indices, "SCALAR", target=ELEMENT_BUFFER),
         "material": writer.append("materials", material),
     }
@@ -166,12 +169,12 @@ def _read(reader: GlbReader, source: str) -> Figure:
     if raw is None:
         raise BadFigure("the figure carries no rig.", advice="Use a figure file made by Bovrin.")
     rig, name, colour = rig_from_data(raw, joints)
-    pieces: list[Piece] = []
+    pieces, materials = list[Piece](), Materials(reader, [])
     for node in nodes:
         if "mesh" in node and node.get("skin") == number:
             mesh = reader.item("meshes", node["mesh"])
             shapes = (mesh.get("extras") or {}).get("targetNames", [])
-            pieces += [_piece(reader, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
+            pieces += [_piece(materials, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
     metres = extras.get("metres", 1.0) if isinstance(extras, dict) else 1.0
     model = Model(tuple(pieces), metres=float(metres) if isinstance(metres, (int, float)) and metres > 0 else 1.0)
     return Figure(name, rig, model, source, colour)
@@ -232,26 +235,28 @@ def _depth(reader: GlbReader, index: int, parent_of: dict[int, int]) -> int:
     return depth
 
 
-def _piece(reader: GlbReader, primitive: dict[str, Any], order: NDArray[np.uint16], shapes: list[str]) -> Piece:
+def _piece(materials: Materials, primitive: dict[str, Any], order: NDArray[np.uint16], shapes: list[str]) -> Piece:
+    reader = materials.reader
     attributes = primitive.get("attributes")
     if not isinstance(attributes, dict):
         raise reader.fault("a mesh of the figure has no vertices.")
     joints = reader.array(attributes.get("JOINTS_0"), "VEC4").astype(np.int64)
     if joints.size and int(joints.max()) >= len(order):
         raise reader.fault("the mesh of the figure is bound to joints that are not there.")
-    material = reader.item("materials", primitive["material"]) if "material" in primitive else {}
-    factor = reader.vector(material.get("pbrMetallicRoughness", {}), "baseColorFactor", (0.8, 0.8, 0.8, 1.0))
+    positions = reader.array(attributes.get("POSITION"), "VEC3").astype(np.float32)
+    colour, cover = materials.cover(primitive.get("material"), attributes, len(positions))
     indices = reader.array(primitive.get("indices"), "SCALAR").astype(np.uint32)
     if len(indices) % 3:
         raise reader.fault("the triangles of the figure are cut off.")
     return Piece(
-        name=str(material.get("name", "mesh")),
-        colour=(to_srgb(factor[0]), to_srgb(factor[1]), to_srgb(factor[2])),
-        positions=reader.array(attributes.get("POSITION"), "VEC3").astype(np.float32),
+        name=materials.name(primitive.get("material")) or "mesh",
+        colour=colour,
+        positions=positions,
         normals=reader.array(attributes.get("NORMAL"), "VEC3").astype(np.float32),
         joints=order[joints],
         weights=reader.array(attributes.get("WEIGHTS_0"), "VEC4").astype(np.float32),
         triangles=indices.reshape(-1, 3),
+        cover=cover,
         morphs=_shapes(reader, primitive, shapes),
     )
 

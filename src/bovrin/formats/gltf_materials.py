@@ -10,12 +10,11 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BovrinError
 from bovrin.formats.colours import to_srgb
-from bovrin.formats.container import GlbReader
-from bovrin.formats.gltf_source import mime_of
-from bovrin.shot import Cover, Texture
+from bovrin.formats.container import GlbReader, GlbWriter, mime_of
+from bovrin.shot import Cover, Piece, Texture
 
 Floats32 = NDArray[np.float32]
-CLAMPED = 33071
+CLAMPED, REPEATED = 33071, 10497
 
 
 @dataclass
@@ -31,10 +30,9 @@ class Materials:
         found = self.reader.items("materials")
         return str(found[index].get("name", "")) if isinstance(index, int) and 0 <= index < len(found) else ""
 
-    def cover(
-        self, index: Any, spots: dict[int, Floats32], tints: Floats32 | None
-    ) -> tuple[tuple[float, float, float], Cover]:
-        """Colour (sRGB) and cover of a material. spots: places in pictures (V, 2), by set."""
+    def cover(self, index: Any, attributes: dict[str, Any], count: int) -> tuple[tuple[float, float, float], Cover]:
+        """Colour (sRGB) of a material, and the cover that it makes of the attributes of so many vertices."""
+        spots = self._spots(attributes, count)
         material = self.reader.item("materials", index) if index is not None else {}
         plain = _part(material, "pbrMetallicRoughness")
         red, green, blue, alpha = self.reader.vector(plain, "baseColorFactor", (1.0, 1.0, 1.0, 1.0))
@@ -44,13 +42,35 @@ class Materials:
         cover = Cover(
             texture=texture,
             uv=uv,
-            tints=tints,
+            tints=self._tints(attributes, count),
             cutoff=min(cutoff / max(alpha, 1e-3), 1.0) if texture is not None else 0.0,
             two_sided=material.get("doubleSided") is True,
             blended=mode == "BLEND",
             opacity=min(max(alpha, 0.0), 1.0) if mode == "BLEND" else 1.0,
         )
         return (to_srgb(red), to_srgb(green), to_srgb(blue)), cover
+
+    def _spots(self, attributes: dict[str, Any], count: int) -> dict[int, Floats32]:
+        """Places in pictures (V, 2), by set."""
+        found = {}
+        for n in range(4):
+            if f"TEXCOORD_{n}" in attributes:
+                uv = self.reader.array(attributes[f"TEXCOORD_{n}"], "VEC2").astype(np.float32)
+                if len(uv) == count:
+                    found[n] = uv
+        return found
+
+    def _tints(self, attributes: dict[str, Any], count: int) -> Floats32 | None:
+        if "COLOR_0" not in attributes:
+            return None
+        kind = str(self.reader.item("accessors", attributes["COLOR_0"]).get("type"))
+        if kind not in ("VEC3", "VEC4"):
+            return None
+        light = np.clip(self.reader.array(attributes["COLOR_0"], kind)[:, :3].astype(float), 0.0, 1.0)
+        if len(light) != count:
+            return None
+        shown = np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
+        return np.asarray(shown, np.float32)
 
     def _picture(self, info: Any, spots: dict[int, Floats32]) -> tuple[Texture | None, Floats32 | None]:
         if not isinstance(info, dict):
@@ -94,6 +114,36 @@ class Materials:
         turn = _number(moved, "rotation", 0.0)
         cos, sin = np.cos(turn), np.sin(turn)
         return np.asarray((uv * size) @ np.array([[cos, -sin], [sin, cos]]) + shift, np.float32)
+
+
+def add_cover(writer: GlbWriter, piece: Piece, material: dict[str, Any], attributes: dict[str, Any]) -> None:
+    """Write what a mesh has besides its colour into its material and its attributes, as `Materials.cover` reads it."""
+    cover = piece.cover
+    if cover.two_sided:
+        material["doubleSided"] = True
+    if cover.blended:
+        material["alphaMode"] = "BLEND"
+        material["pbrMetallicRoughness"]["baseColorFactor"][3] = cover.opacity
+    elif cover.cutoff:
+        material |= {"alphaMode": "MASK", "alphaCutoff": cover.cutoff}
+    if cover.tints is not None:
+        shown = cover.tints.astype(float)
+        light = np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
+        attributes["COLOR_0"] = writer.array(light, "VEC3")
+    if cover.texture is not None and cover.uv is not None:
+        attributes["TEXCOORD_0"] = writer.array(cover.uv, "VEC2")
+        material["pbrMetallicRoughness"]["baseColorTexture"] = {"index": _added(writer, cover.texture)}
+
+
+def _added(writer: GlbWriter, texture: Texture) -> int:
+    """The number of a picture in a file; each is written once."""
+    known = writer.pictures
+    if id(texture) not in known:
+        image = {"name": texture.name, "bufferView": writer.add_bytes(texture.data), "mimeType": mime_of(texture.data)}
+        across, up = (REPEATED if repeats else CLAMPED for repeats in texture.repeats)
+        sampler = writer.append("samplers", {"wrapS": across, "wrapT": up})
+        known[id(texture)] = writer.append("textures", {"source": writer.append("images", image), "sampler": sampler})
+    return known[id(texture)]
 
 
 def _part(item: dict[str, Any], name: str) -> dict[str, Any]:

@@ -128,8 +128,7 @@ class Meshes:
         if "JOINTS_0" not in attributes and self._is_mirrored(first):
             triangles = triangles[:, ::-1].copy()
         normals = self._normals(attributes, positions, triangles)
-        spots = self._spots(attributes, len(positions))
-        colour, cover = self._materials.cover(primitive.get("material"), spots, self._tints(attributes, len(positions)))
+        colour, cover = self._materials.cover(primitive.get("material"), attributes, len(positions))
         name = self._materials.name(primitive.get("material")) or title
         morphs = self._morphs(primitive, node, mesh, len(positions))
         return Piece(name, colour, positions, normals, joints, weights, triangles, cover, morphs)
@@ -221,27 +220,6 @@ class Meshes:
             if len(given) == len(positions):
                 return given
         return face_normals(positions, triangles)
-
-    def _spots(self, attributes: dict[str, Any], count: int) -> dict[int, Floats32]:
-        found = {}
-        for n in range(4):
-            if f"TEXCOORD_{n}" in attributes:
-                uv = self.reader.array(attributes[f"TEXCOORD_{n}"], "VEC2").astype(np.float32)
-                if len(uv) == count:
-                    found[n] = uv
-        return found
-
-    def _tints(self, attributes: dict[str, Any], count: int) -> Floats32 | None:
-        if "COLOR_0" not in attributes:
-            return None
-        kind = str(self.reader.item("accessors", attributes["COLOR_0"]).get("type"))
-        if kind not in ("VEC3", "VEC4"):
-            return None
-        light = np.clip(self.reader.array(attributes["COLOR_0"], kind)[:, :3].astype(float), 0.0, 1.0)
-        if len(light) != count:
-            return None
-        shown = np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
-        return np.asarray(shown, np.float32)
 
     def _morphs(
         self, primitive: dict[str, Any], node: int, mesh: dict[str, Any], count: int

@@ -11,7 +11,7 @@ from typing import Any
 from urllib.parse import unquote
 
 from bovrin.errors import BrokenFile, FileProblem
-from bovrin.formats.container import GlbReader, packed
+from bovrin.formats.container import GlbReader, mime_of, packed
 from bovrin.formats.files import read_bytes
 
 PRESSED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_meshopt_compression", "KHR_texture_basisu")
@@ -151,10 +151,3 @@ def _fetched(uri: Any, folder: Path) -> tuple[bytes | None, str]:
         return read_bytes(path, "file"), ""
     except (OSError, ValueError, RuntimeError, FileProblem):
         return None, f"cannot be read ('{Path(unquote(uri)).name}' is not there)"
-
-
-def mime_of(data: bytes) -> str:
-    """What kind of picture bytes are: PNG or JPEG, "" for others."""
-    if data[:8] == b"\x89PNG\r\n\x1a\n":
-        return "image/png"
-    return "image/jpeg" if data[:3] == b"\xff\xd8\xff" else ""
