@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from bovrin.craft.clips.drive import Drive
 from bovrin.desk.commands.curves import snap_span
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.look import Look, apply_theme
@@ -116,6 +115,7 @@ class Opening:
         self.proof_limits.open()
 
     def _open_test_drive(self) -> None:
+        from bovrin.craft.clips.drive import Drive  # noqa: PLC0415
         from bovrin.desk.sheets.driving import TestDrive  # noqa: PLC0415
 
         session = self._port.session

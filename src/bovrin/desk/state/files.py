@@ -15,6 +15,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from bovrin import cast
 from bovrin.craft.clips.naming import brought_clips
 from bovrin.craft.markers import with_markers
+from bovrin.desk.kit.memory import give_back
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.editing import keep_all
 from bovrin.desk.state.recovery import LeftBehind, Recovery, open_elsewhere
@@ -114,6 +115,7 @@ class Files(QObject):
         self._stamp = None if path is None else _stamp_of(path)
         self.session.replace(shot, path)
         self.opened.emit()
+        give_back()
 
     def take_up(self, found: LeftBehind) -> None:
         """Go on with work that an earlier run did not save; that is let go of when it is safe in this one."""

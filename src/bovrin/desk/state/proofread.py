@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bovrin.craft.proofing import leave, listed_again, with_limit
-from bovrin.craft.remedies import remedied
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
 from bovrin.measure.proof import Note, Reader, is_left
@@ -139,6 +138,8 @@ class Proofread(QObject):
 
     def try_remedy(self, note: Note) -> None:
         """Show what a note's remedy does; it is kept or dropped then."""
+        from bovrin.craft.remedies import remedied  # noqa: PLC0415 - all of them are many, and none is needed at the start
+
         self.drop()
         shot = self.session.shot
         try:
