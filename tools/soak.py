@@ -162,15 +162,22 @@ def memory() -> float:
     return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
+def bounded(window: Window) -> float:
+    """Megabytes of what has a bound of its own: undo steps, results, pictures of frames that playing and cards show again."""
+    pictures = sum(image.sizeInBytes() for image in window.stage.main.picture.kept.values())
+    return (window.session.document.steps.size() + RESULTS.size + pictures) / 1e6
+
+
 def line(minutes: float, animator: Animator) -> float:
-    """Print what there is now; returns the megabytes."""
+    """Print what there is now; returns the megabytes besides what is bounded."""
     gc.collect()
-    taken, counts = memory(), graphics_objects()
+    held, counts = bounded(animator.window), graphics_objects()
+    taken = memory() - held
     times = ", ".join(f"{name} {statistics.median(own):.0f}" for name, own in animator.took.items() if own)
     for own in animator.took.values():
         own.clear()
     print(
-        f"{minutes:5.1f} min  {taken:6.1f} MB  kept {RESULTS.size / 1e6:5.1f} MB  graphics {'/'.join(map(str, counts.values()))}"
+        f"{minutes:5.1f} min  {taken:6.1f} MB, and {held:5.1f} MB within bounds  graphics {'/'.join(map(str, counts.values()))}"
         f"  objects {len(gc.get_objects())}  files {len(os.listdir('/proc/self/fd'))}  ms: {times}",
         flush=True,
     )
