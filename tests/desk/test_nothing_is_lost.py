@@ -210,6 +210,29 @@ def test_mine_stays_where_both_changed_a_pose() -> None:
     assert merged(was, was, ()) == () and merged((), (), was) == was
 
 
+def test_two_poses_under_one_new_name_both_stay(qapp: object, tmp_path: Path) -> None:
+    path = tmp_path / "ours.poses.json"
+    said: list[str] = []
+    one, two = Book(said.append), Book(said.append)
+    one.put((pose("stand"),))
+    one.save_as(path)
+    two.open(path)
+    for book, note in ((one, "hers"), (two, "his")):
+        book.put((*book.poses, pose(book.free_name("pose"), note)))
+    assert sorted((p.name, p.note) for p in load_book(path)) == [("pose", "hers"), ("pose 2", "his"), ("stand", "")]
+    one.put((*one.poses, pose(one.free_name("pose 2"), "hers again")))
+    assert {p.note for p in load_book(path)} == {"", "hers", "his", "hers again"}
+    assert len({p.name for p in load_book(path)}) == 4 and said == []
+    one.deleteLater(), two.deleteLater()
+
+
+def test_a_book_that_cannot_be_written_is_not_told_as_kept(window: Window, tmp_path: Path) -> None:
+    (tmp_path / "no folder").write_text("a file")
+    window.book.path = tmp_path / "no folder" / "ours.poses.json"
+    window.run("pose.keep")
+    assert "cannot be written" in window.notice.label.text()
+
+
 def test_the_command_line_spares_them_too(brought: Path, capsys: pytest.CaptureFixture[str]) -> None:
     from bovrin.cli import run_command
 

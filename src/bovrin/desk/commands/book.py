@@ -10,13 +10,15 @@ from bovrin.desk.state.editing import chosen_scope
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import Pose, Shot
+from bovrin.shot.comparing import alike
 
 
 def keep(port: Port) -> None:
     """Keep the pose here as a new card."""
     pose = copied_pose(port.session)
-    port.book.put((*port.book.poses, pose.named(port.book.free_name(pose.name))))
-    port.session.voice.tell(f"Kept '{port.book.poses[-1].name}' in the pose book.")
+    if port.book.put((*port.book.poses, pose.named(port.book.free_name(pose.name)))):
+        name = next(own.name for own in reversed(port.book.poses) if alike(own.turns, pose.turns))
+        port.session.voice.tell(f"Kept '{name}' in the pose book.")
 
 
 def posed(session: Session, pose: Pose, amount: float, *, mirrored: bool) -> Shot:

@@ -178,7 +178,6 @@ class PoseBookPanel(Panel):
             return
         before = self.book.poses
         gone = before[at]
-        self.book.put((*before[:at], *before[at + 1 :]))
-        self.session.voice.offer(
-            f"'{gone.name}' is out of the pose book.", "Put it back", lambda: self.book.put(before)
-        )
+        if self.book.put((*before[:at], *before[at + 1 :])):
+            words = f"'{gone.name}' is out of the pose book."
+            self.session.voice.offer(words, "Put it back", lambda: self.book.put(before))

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from itertools import chain, count
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QStandardPaths, pyqtSignal
@@ -54,11 +55,11 @@ class Book(QObject):
         self.path, self._read = before
         return False
 
-    def put(self, poses: tuple[Pose, ...]) -> None:
-        """Take over changed poses and write them."""
+    def put(self, poses: tuple[Pose, ...]) -> bool:
+        """Take over changed poses and write them; whether they lie in the file now."""
         self.poses = poses
         self.changed.emit()
-        self._write()
+        return self._write()
 
     def _write(self, *, merge: bool = True) -> bool:
         """Write the poses; what another window wrote meanwhile is taken along."""
@@ -79,17 +80,25 @@ class Book(QObject):
     def free_name(self, wanted: str) -> str:
         """A name that no other pose has."""
         names = {pose.name for pose in self.poses}
-        name, number = wanted, 2
-        while name in names:
-            name, number = f"{wanted} {number}", number + 1
-        return name
+        return _free(wanted, names)
+
+
+def _free(wanted: str, taken: Collection[str]) -> str:
+    return next(name for name in chain([wanted], (f"{wanted} {n}" for n in count(2))) if name not in taken)
 
 
 def merged(before: tuple[Pose, ...], mine: tuple[Pose, ...], theirs: tuple[Pose, ...]) -> tuple[Pose, ...]:
-    """Mine, with what they added, changed or took away since both were `before`; where both changed a pose mine stays."""
+    """Mine, with what they added, changed or took away since both were `before`; where both changed a pose mine stays, and where
+    both made one under one name mine gets a name that is free."""
     if theirs == before:
         return mine
     was, own, other = (_by_name(poses) for poses in (before, mine, theirs))
+    taken = {pose.name for pose in (*mine, *theirs)}
+    for name in own.keys() & other.keys() - was.keys():
+        if _content(own[name]) != _content(other[name]):
+            free = _free(name[1], taken)
+            taken.add(free)
+            own[name[0], free, 0] = own.pop(name).named(free)
 
     def kept(name: Named) -> Pose | None:
         return other.get(name) if _content(own.get(name)) == _content(was.get(name)) else own.get(name)
