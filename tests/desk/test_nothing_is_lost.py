@@ -1,13 +1,15 @@
 """Saving under hard conditions: two windows, files changed, moved, removed and damaged underneath, figures gone, links."""
 
+import os
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from tests.formats import gltf_maker
 
 from bovrin import script
-from bovrin.desk.commands.files import save, turn_versions
+from bovrin.desk.commands.files import save, save_as, turn_versions
 from bovrin.desk.state.book import Book, merged
 from bovrin.desk.state.bringing import bring
 from bovrin.desk.window import Window
@@ -84,6 +86,55 @@ def test_a_file_that_was_only_touched_is_saved_without_asking(
     raised(window, 0.07)
     asked = answers(None)
     assert save(window) and asked == []
+
+
+def test_a_change_is_noticed_by_what_is_in_the_file(
+    window: Window, kept: Path, answers: Callable[[int | None], list[str]]
+) -> None:
+    """As many bytes, and the same time: what is in it is another."""
+    when, text = kept.stat(), kept.read_text()
+    title = script.load(kept).title
+    kept.write_text(text.replace(title, title[::-1], 1))
+    os.utime(kept, ns=(when.st_atime_ns, when.st_mtime_ns))
+    assert kept.stat().st_size == when.st_size and kept.stat().st_mtime_ns == when.st_mtime_ns
+    asked = answers(None)
+    raised(window, 0.07)
+    assert not save(window) and asked == ["Changed elsewhere"]
+
+
+def test_saved_as_onto_its_own_path_it_asks_as_a_save_does(
+    window: Window, kept: Path, answers: Callable[[int | None], list[str]], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    script.save(script.set_values(script.load(kept), "porter", 119, {"hips/up": 0.03}), kept)
+    raised(window, 0.07)
+    roundabout = kept.parent / ".." / kept.parent.name / kept.name
+    monkeypatch.setattr(window.ask, "file_to_write", lambda *_a: roundabout)
+    asked = answers(None)
+    assert not save_as(window) and asked == ["Changed elsewhere"] and height(kept) == pytest.approx(0.03)
+
+
+def test_another_project_opened_while_one_is_saved_is_not_taken_for_changed(
+    window: Window, kept: Path, tmp_path: Path, answers: Callable[[int | None], list[str]]
+) -> None:
+    other = tmp_path / "other.bovrin.json"
+    script.save(script.demo("goat"), other)
+    raised(window, 0.07)
+    real = window.files.wait
+
+    def opened_meanwhile(*given: Any) -> Any:
+        made = real(*given)
+        window.files.wait = real
+        window.session.document.undo_stack.setClean()
+        assert window.files.open(other)
+        return made
+
+    window.files.wait = opened_meanwhile
+    window.files.save(kept)
+    assert window.session.document.path == other
+    asked = answers(None)
+    window.run("pose.key")
+    assert save(window) and asked == []
+    assert height(kept) == pytest.approx(0.07)
 
 
 def test_what_cannot_be_read_again_does_not_take_the_old_files_place(

@@ -53,7 +53,12 @@ def save_as(port: Port) -> bool:
     """Ask where to save."""
     start = port.files.folder() / f"{port.session.shot.title.lower().replace(' ', '-')}.bovrin.json"
     path = port.ask.file_to_write("Save the project", start, PROJECTS)
-    return path is not None and port.files.save(path)
+    if path is None:
+        return False
+    own = port.session.document.path
+    if port.files.is_kept and own is not None and own.resolve() == path.resolve():
+        return save(port)  # as if it had not been asked where: what somebody else wrote there is not lost
+    return port.files.save(path)
 
 
 def open_project(port: Port) -> None:

@@ -107,7 +107,7 @@ class Files(QObject):
         if path is None or known is None or not path.exists():
             return False
         now = _stamp_of(path)
-        return now is not None and now[:2] != known[:2] and now[2] != known[2]
+        return now is not None and now != known
 
     def show(self, shot: Shot, path: Path | None) -> None:
         """Show another shot, which lies in a file."""
@@ -139,7 +139,8 @@ class Files(QObject):
             return False
         waiting = ", ".join(f"{u.frame:g}" for u in shot.unkeyed)
         log.info("saved %s", path)
-        self._stamp = _stamp_of(path)
+        if session.shot is shot or session.document.path == path:  # not where another document came meanwhile
+            self._stamp = _stamp_of(path)
         if session.shot is not shot:  # edited while it was written
             session.voice.tell(f"Saved to {path.name} as it was before the last change.")
             return False
@@ -221,13 +222,13 @@ class Files(QObject):
         self.session.voice.tell(f"{len(self.session.shot.markers)} markers in {path.name}.")
 
 
-Stamp = tuple[int, int, str]
-"""When a file was changed last, how large it is, and what it holds, as a hash."""
+Stamp = str
+"""What a file holds, as a hash."""
 
 
 def _stamp_of(path: Path) -> Stamp | None:
+    """By what is in it a file is known again, whenever it was written."""
     try:
-        stat, data = path.stat(), path.read_bytes()
+        return hashlib.sha256(path.read_bytes()).hexdigest()
     except OSError:
         return None
-    return stat.st_mtime_ns, stat.st_size, hashlib.sha256(data).hexdigest()
