@@ -14,6 +14,9 @@ BovrinError
 
 from __future__ import annotations
 
+_BREAKS = dict.fromkeys((*range(32), 127, 133, 8232, 8233), " ")
+"""What would break a sentence into lines, or steer a terminal; names in files and of files may hold such."""
+
 
 class BovrinError(Exception):
     """A plain sentence: what went wrong, where, and what to do next."""
@@ -28,7 +31,7 @@ class BovrinError(Exception):
     def sentence(self) -> str:
         """The whole message on one line."""
         head = f"{self.where}: {self.what}" if self.where else self.what
-        return f"{head} {self.advice}".strip()
+        return f"{head} {self.advice}".translate(_BREAKS).strip()
 
 
 class FileProblem(BovrinError):

@@ -9,7 +9,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.cast import figure_path
 from bovrin.errors import BovrinError, CannotWrite, FileProblem
 from bovrin.formats.figure_file import figure_bytes, read_figure
-from bovrin.formats.files import file_stem, write_atomically
+from bovrin.formats.files import file_stem, real_path, write_atomically
 from bovrin.shot import (
     CHANGED,
     Figure,
@@ -25,7 +25,7 @@ def lies_there(figure: Figure, folder: Path) -> bool:
         return is_kept(figure)
     path = folder / figure.source
     try:
-        if not path.resolve().is_relative_to(folder.resolve()) or not path.is_file():
+        if not real_path(path).is_relative_to(real_path(folder)) or not path.is_file():
             return False
         return _read_cached(str(path), _stamp(path)).model is figure.model
     except (OSError, RuntimeError, BovrinError):
@@ -75,7 +75,7 @@ def load_figure(file: str, name: str, folder: Path) -> Figure:
         if "\0" in file:
             raise FileProblem("a figure's file has a name that no file can have.", where=str(folder), advice=KEEP)
         path = folder / file
-        inside = path.resolve().is_relative_to(folder.resolve())
+        inside = real_path(path).is_relative_to(real_path(folder))
         if not inside or Path(file).is_absolute():
             raise FileProblem(
                 f"the figure file '{file}' lies outside the project's folder.",
@@ -107,12 +107,12 @@ def used_files(shot: Shot, path: Path | None) -> set[Path]:
     if path is None:
         return set()
     own = [f.source.removesuffix(CHANGED) for f in shot.cast if not f.source.startswith("cast:")]
-    return {path.resolve(), *((path.parent / source).resolve() for source in own)}
+    return {real_path(path), *(real_path(path.parent / source) for source in own)}
 
 
 def check_free(shot: Shot, path: Path | None, target: Path) -> None:
     """CannotWrite when a file that is to be written is one that the shot lives in."""
-    if target.resolve() in used_files(shot, path):
+    if real_path(target) in used_files(shot, path):
         raise CannotWrite(
             "the shot itself lives in this file.", where=str(target), advice="Hand it on under another name."
         )

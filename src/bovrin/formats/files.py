@@ -45,7 +45,9 @@ def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | No
     """
     kept: str | None = None
     try:
-        target = path.resolve() if path.is_symlink() else path
+        target = real_path(path) if path.is_symlink() else path
+        if target.is_symlink():
+            raise OSError(errno.ELOOP, "links lead in a circle")
         if path == STANDARD_OUTPUT or _is_stream(target):
             _pour(target, data)
             return
@@ -155,6 +157,11 @@ def read_bytes(path: Path, kind: str) -> bytes:
             where=shown(path),
             advice="Check the name and try again.",
         ) from error
+
+
+def real_path(path: Path) -> Path:
+    """Where a path leads, through links, whether anything lies there or not; links in a circle lead nowhere further."""
+    return Path(os.path.realpath(path))
 
 
 def shown(path: Path) -> str:

@@ -21,7 +21,7 @@ from bovrin.figure.skin import stiff_places
 from bovrin.figure.soles import with_soles
 from bovrin.figure.stick import stick_model
 from bovrin.formats.container import GlbReader
-from bovrin.formats.files import stem_of
+from bovrin.formats.files import real_path, stem_of
 from bovrin.formats.found import Found, together
 from bovrin.formats.glb_cast import cast_of
 from bovrin.formats.gltf_merge import without_motion
@@ -173,7 +173,7 @@ def _shot(reader: GlbReader, name: str, path: Path, scale: float | None, left_ou
     if rig is None:
         rig = _as_kept(what, tracks) or rigged(what, guess_build(what.tree.joints), reach=not tracks, tracks=tracks)
     colour = what.model.pieces[0].colour if what.model.pieces else COLOUR
-    figure = Figure(name, rig, _dressed(what, rig), str(path.resolve()), colour)
+    figure = Figure(name, rig, _dressed(what, rig), str(real_path(path)), colour)
     rate = _written_rate(reader) or guessed_rate(tracks)
     longest = max((float(track.times[-1]) for track in tracks), default=0.0) * rate
     if longest > LONGEST:

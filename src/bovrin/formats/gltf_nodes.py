@@ -167,12 +167,14 @@ def _in_order(wanted: set[int], parents: dict[int, int]) -> list[int]:
 def _names(nodes: list[dict[str, Any]]) -> list[str]:
     """A name of its own for each node."""
     taken: set[str] = set()
+    numbers: dict[str, int] = {}
     found = []
     for number, node in enumerate(nodes, 1):
         plain = str(node.get("name") or "").strip().replace("/", " ") or f"node {number}"
-        name, n = plain, 2
-        while name in taken:
-            name, n = f"{plain} {n}", n + 1
+        name = plain
+        while name in taken:  # the next number is known, so that many of one name take no longer
+            numbers[plain] = numbers.get(plain, 1) + 1
+            name = f"{plain} {numbers[plain]}"
         taken.add(name)
         found.append(name)
     return found

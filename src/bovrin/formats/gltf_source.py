@@ -12,7 +12,7 @@ from urllib.parse import unquote
 
 from bovrin.errors import BrokenFile, FileProblem
 from bovrin.formats.container import GlbReader, mime_of, packed
-from bovrin.formats.files import read_bytes
+from bovrin.formats.files import read_bytes, real_path
 
 PRESSED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_meshopt_compression", "KHR_texture_basisu")
 KNOWN = ("KHR_materials_", "KHR_texture_transform", "KHR_mesh_quantization", "KHR_lights_punctual", "KHR_xmp")
@@ -146,7 +146,7 @@ def _fetched(uri: Any, folder: Path) -> tuple[bytes | None, str]:
         return None, "lies outside the file's folder"
     path = folder / unquote(uri)
     try:
-        if not path.resolve().is_relative_to(folder.resolve()):
+        if not real_path(path).is_relative_to(real_path(folder)):
             return None, "lies outside the file's folder"
         return read_bytes(path, "file"), ""
     except (OSError, ValueError, RuntimeError, FileProblem):

@@ -11,6 +11,7 @@ from bovrin.desk.kit.asking import Answer
 from bovrin.desk.state.bringing import bring, bring_as_clips
 from bovrin.desk.state.settings import keep_versions, kept_versions
 from bovrin.formats.bringing import ENDINGS as BROUGHT
+from bovrin.formats.files import real_path
 from bovrin.formats.versions import KEPT
 from bovrin.measure.ground_path import travels
 
@@ -56,7 +57,7 @@ def save_as(port: Port) -> bool:
     if path is None:
         return False
     own = port.session.document.path
-    if port.files.is_kept and own is not None and own.resolve() == path.resolve():
+    if port.files.is_kept and own is not None and real_path(own) == real_path(path):
         return save(port)  # as if it had not been asked where: what somebody else wrote there is not lost
     return port.files.save(path)
 

@@ -12,7 +12,7 @@ import msgspec
 from PyQt6.QtCore import QStandardPaths
 
 from bovrin.errors import BovrinError
-from bovrin.formats.files import write_atomically
+from bovrin.formats.files import real_path, write_atomically
 from bovrin.log import log
 from bovrin.picture.view import View
 
@@ -61,7 +61,7 @@ def folder() -> Path:
 
 def _file_of(project: Path) -> Path:
     return (
-        folder() / f"{hashlib.sha256(str(project.resolve()).encode('utf-8', 'surrogateescape')).hexdigest()[:32]}.json"
+        folder() / f"{hashlib.sha256(str(real_path(project)).encode('utf-8', 'surrogateescape')).hexdigest()[:32]}.json"
     )
 
 

@@ -23,7 +23,7 @@ from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import kept_versions
 from bovrin.errors import BovrinError
 from bovrin.formats.figure_files import check_free
-from bovrin.formats.files import read_bytes
+from bovrin.formats.files import read_bytes, real_path
 from bovrin.formats.markers import read_markers, write_markers
 from bovrin.formats.project import load, save, shot_from_bytes
 from bovrin.formats.versions import versions
@@ -61,7 +61,7 @@ class Files(QObject):
     def is_kept(self) -> bool:
         """Whether the shot lies in a file of the animator's own: not nowhere, nor among the shipped demos."""
         path = self.session.document.path
-        return path is not None and cast.FOLDER.resolve() not in path.resolve().parents
+        return path is not None and real_path(cast.FOLDER) not in real_path(path).parents
 
     def open(self, path: Path) -> bool:
         """Open a project; when it cannot be read an earlier version is offered, if one can."""

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 
 from bovrin import cast
+from bovrin.formats.files import real_path
 
 KEPT = 6
 
@@ -20,7 +21,7 @@ def remembered(kept: QSettings) -> list[Path]:
 
 def remember(kept: QSettings, path: Path | None) -> None:
     """A project was opened or saved; shipped demos are not remembered."""
-    if path is None or cast.FOLDER.resolve() in path.resolve().parents:
+    if path is None or real_path(cast.FOLDER) in real_path(path).parents:
         return
-    others = [p for p in remembered(kept) if p != path.resolve()]
-    kept.setValue("recent", [str(p) for p in (path.resolve(), *others)][:KEPT])
+    others = [p for p in remembered(kept) if p != real_path(path)]
+    kept.setValue("recent", [str(p) for p in (real_path(path), *others)][:KEPT])

@@ -17,7 +17,7 @@ from PyQt6.QtCore import QObject, QStandardPaths, QTimer
 from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError, BrokenFile
 from bovrin.formats.figure_file import figure_bytes
-from bovrin.formats.files import write_atomically
+from bovrin.formats.files import real_path, write_atomically
 from bovrin.formats.unsaved import Head, head_of, unsaved_bytes, unsaved_shot
 from bovrin.log import log
 from bovrin.shot import Figure, Shot
@@ -104,7 +104,7 @@ class Recovery(QObject):
 
     def _head(self) -> dict[str, Any]:
         path = self.session.document.path
-        return {"pid": os.getpid(), "began": _began(os.getpid()), "path": str(path.resolve()) if path else None}
+        return {"pid": os.getpid(), "began": _began(os.getpid()), "path": str(real_path(path)) if path else None}
 
     def _begin(self) -> None:
         """Write what there is beside the window."""
@@ -223,7 +223,7 @@ def _set_aside(file: Path) -> LeftBehind | None:
 
 def open_elsewhere(path: Path, own: Path) -> bool:
     """Whether another window that lives has a project open; `own`: the folder of this one."""
-    wanted = str(path.resolve())
+    wanted = str(real_path(path))
     for here in folder().glob(f"*/{HERE}"):
         with suppress(Exception):
             head = head_of(here.read_bytes())
