@@ -54,11 +54,12 @@ def lane_values(lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats, *
     values = np.tile(np.asarray(rig.defaults, float), (len(frames), 1))
     mask, neutral = np.zeros(len(rig.channels), bool), np.asarray(rig.defaults, float)
     weight = _weight(track.pieces[0], frames, lowest=lowest)
-    shares = [piece.share(frames) if index else np.ones(len(frames)) for index, piece in enumerate(track.pieces)]
-    masks = [_mask(piece, rig) for piece in track.pieces]
-    for index, piece in enumerate(track.pieces):
-        share, own_mask = shares[index], masks[index]
-        rows = np.flatnonzero(_seen(index, shares, masks))
+    over = _over(track.pieces, rig, frames)
+    shares = [track.pieces[index].share(frames) if index else np.ones(len(frames)) for index in over]
+    masks = [_mask(track.pieces[index], rig) for index in over]
+    for place, index in enumerate(over):
+        piece, share, own_mask = track.pieces[index], shares[place], masks[place]
+        rows = np.flatnonzero(_seen(place, shares, masks))
         if not len(rows):
             continue
         own, own_neutral = _piece_values(track, index, rig, frames[rows])
@@ -76,6 +77,26 @@ def lane_values(lane: Lane, clips: tuple[Clip, ...], rig: Rig, frames: Floats, *
     return Layer(values, weight, track.pieces[0].laid.how, neutral, mask)
 
 
+def _over(pieces: tuple[Piece, ...], rig: Rig, frames: Floats) -> list[int]:
+    """The pieces that something may be seen of on some frames (F,): those that have begun, but for those in whose place, before
+    all of the frames, a later one has come that moves as much."""
+    if not len(frames):
+        return []
+    low, high = float(frames.min()), float(frames.max())
+    found, whole = list[int](), dict[bytes, Bools]()
+    for index in reversed(range(len(pieces))):
+        piece = pieces[index]
+        if index and piece.laid.at > high:
+            continue
+        mask = _mask(piece, rig)
+        if any(not (mask & ~other).any() for other in whole.values()):
+            continue
+        found.append(index)
+        if index and piece.fades <= low:
+            whole.setdefault(mask.tobytes(), mask)
+    return found[::-1]
+
+
 def _seen(index: int, shares: list[Floats], masks: list[Bools]) -> Bools:
     """On which frames (F,) something of a piece is seen: it has begun, and no later one has taken the place of all it moves."""
     seen = shares[index] > 0
@@ -87,7 +108,8 @@ def _seen(index: int, shares: list[Floats], masks: list[Bools]) -> Bools:
 
 def _mask(piece: Piece, rig: Rig) -> Bools:
     """Which channels (C,) a piece moves."""
-    return np.asarray(clip_curves(piece.clip, rig)[1] & ~muted_channels(piece.laid, rig))
+    moved = clip_curves(piece.clip, rig)[1]
+    return np.asarray(moved & ~muted_channels(piece.laid, rig)) if piece.laid.mute else moved
 
 
 def _piece_values(track: Track, index: int, rig: Rig, frames: Floats) -> tuple[Floats, Floats]:

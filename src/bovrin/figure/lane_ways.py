@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +29,11 @@ class Track:
     anchors: tuple[Stand, ...]
     """Where each piece's way is told from: the stand at the end of its fade, and before that its own beginning taken back."""
     fades: tuple[tuple[Floats, Stand] | None, ...]
+
+    @cached_property
+    def begins(self) -> list[float]:
+        """The frames on which the pieces begin, in their order."""
+        return [piece.laid.at for piece in self.pieces]
 
 
 @cached_by_identity
@@ -95,8 +102,14 @@ def _through_fade(pieces: tuple[Piece, ...], index: int, rig: Rig, roots: tuple[
 
 def stand_on(track: Track, rig: Rig, frames: Floats, roots: tuple[int, int, int]) -> Stand:
     """Where a lane has the figure stand at frames (F,)."""
-    found = _stand_of(track, 0, rig, frames, roots)
-    for index in range(1, len(track.pieces)):
+    if not len(frames):
+        return _stand_of(track, 0, rig, frames, roots)
+    low, high = float(frames.min()), float(frames.max())
+    begun = max(bisect_right(track.begins, high), 1)
+    faded = (n for n in reversed(range(1, begun)) if track.pieces[n].fades <= low)
+    first = next(faded, 0)  # what came before it is not seen any more
+    found = _stand_of(track, first, rig, frames, roots)
+    for index in range(first + 1, begun):
         piece, fade = track.pieces[index], track.fades[index]
         rows = np.flatnonzero(frames >= piece.laid.at)
         if not len(rows):
