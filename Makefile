@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := pyproject.toml constraints.txt tools/setup.sh
 
-.PHONY: setup setup-run demo test quick lint sweeps fuzz soak bench cast screenshots validate
+.PHONY: setup setup-run demo test quick lint sweeps fuzz soak mutants bench cast screenshots validate
 setup: $(VENV)/.dev
 	@$(PY) -m compileall -q src  # machines that write no bytecode while running would compile everything at each start
 
@@ -50,6 +50,10 @@ fuzz: setup
 # An animator's work for so long, and whether anything grows.
 soak: setup
 	bash tools/with_display.sh $(PY) -m tools.soak --minutes $(or $(MINUTES),20) $(ARGS)
+
+# Small faults in a sample of modules, one at a time, and which of them no test notices.
+mutants: setup
+	$(PY) -m tools.mutants --count $(or $(COUNT),40) $(ARGS)
 
 bench: sweeps
 	bash tools/with_display.sh $(PY) -m benchmarks.run $(ARGS)
