@@ -1,4 +1,5 @@
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -152,3 +153,12 @@ def test_the_table_is_a_value() -> None:
     assert LightTable(before=0, after=0).frames_shown(5, poses(script.demo(), "porter"), 1, 9) == []
     rows = LightTable(kind="frames", before=6, after=6).frames_shown(120, poses(script.demo(), "porter"), 101, 160)
     assert len(rows) == 12 and np.diff([s for _, _, s in rows]).min() >= 0
+
+
+@pytest.mark.parametrize("frames", [3, 24, 25, 48, 49, 200])
+def test_a_range_on_the_table_is_never_too_many(frames: int, demo: Shot) -> None:
+    """A whole range lies on it evenly, of two dozen pictures at the most."""
+    table = LightTable(on=True, kind="range")
+    shown = sorted(f for f, _, _ in table.frames_shown(101.0, poses(demo, "porter"), 101.0, 101.0 + frames))
+    assert min(frames, 12) - 1 <= len(shown) <= 25
+    assert len({round(b - a, 9) for a, b in pairwise(shown)}) <= 1

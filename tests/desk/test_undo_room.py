@@ -78,3 +78,20 @@ def test_the_room_is_chosen_and_remembered(window: Window, monkeypatch: pytest.M
     monkeypatch.setattr(QInputDialog, "getInt", lambda *_args: (0, False))
     window.run("edit.room")
     assert undo_room() == 64
+
+
+@pytest.mark.parametrize("saved", [0, 1, 150, 219, 220, 221, 222, 300, 418, 419])
+def test_what_was_saved_is_the_one_clean_step_or_there_is_none(saved: int, owner: QObject, demo: Shot) -> None:
+    """Wherever it was saved: of the steps that stay, that one alone is clean; if it was let go of, none is."""
+    steps = UndoSteps(owner, lambda _shot, _frame: None, bound=200_000)
+    made = shots(demo, 420)
+    for n, (old, new) in enumerate(pairwise(made)):
+        steps.push("Pose", old, new, 119)
+        if n == saved:
+            steps.stack.setClean()
+    gone = 420 - steps.stack.count()
+    clean = [steps.stack.index() + gone - 1] if steps.stack.isClean() else []
+    while steps.stack.canUndo():
+        steps.stack.undo()
+        clean += [steps.stack.index() + gone - 1] if steps.stack.isClean() else []
+    assert clean == ([saved] if saved >= gone else [])

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from tests.formats import gltf_maker as make
 from tests.strategies import few
@@ -258,3 +258,17 @@ def test_a_gaze_follows_another_figure_and_comes_back_from_a_file(tmp_path: Path
     turns = [script.sample(s, n, [115]) for s, n in ((shot, "porter"), (again, name))]
     eye = [t.rotation[0, t.joints.index("left eye")] for t in turns]
     assert abs(eye[0] @ eye[1]) > 1 - 1e-4, "what is handed on looks there, too"
+
+
+@example(-3.0, 1.0, 0.0)
+@example(3.0, 0.0, 0.0)
+@given(st.floats(-3.0, 3.0), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
+def test_a_lid_goes_along_and_never_past_open_or_closed(up: float, shut: float, head: float) -> None:
+    """However far down a figure looks, and however far its lids are down already."""
+    rig = DEMO.figure("porter").rig
+    lids = [rig.channel_names[eye.lid] for eye in eyes_of(rig)]
+    shot = script.set_values(DEMO, "porter", 119, dict.fromkeys(lids, float(np.degrees(CLOSED)) * shut))
+    middle, axes = ahead(119.0)
+    looks = script.look_at(shot, "porter", 119, middle + 0.4 * axes[2] + up * axes[1], head=head)
+    for lid in lids:
+        assert -1e-9 <= script.values(looks, "porter", 119)[lid] <= np.degrees(CLOSED) + 1e-9
