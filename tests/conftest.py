@@ -16,7 +16,7 @@ from bovrin.shot import Shot
 settings.register_profile(
     "bovrin",
     deadline=None,
-    max_examples=int(os.environ.get("EXAMPLES", "20")),
+    max_examples=int(os.environ.get("EXAMPLES", "14")),
     suppress_health_check=[HealthCheck.too_slow],
     database=None,
 )
