@@ -6,7 +6,7 @@ import errno
 import os
 import sys
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from pathlib import Path
@@ -36,26 +36,28 @@ def inputs_stay() -> Iterator[None]:
         _INPUTS.reset(before)
 
 
-def write_atomically(path: Path, data: bytes, check: Callable[[Path], None] | None = None) -> None:
+def write_atomically(path: Path, data: bytes | Iterable[bytes], check: Callable[[Path], None] | None = None) -> None:
     """The one door through which files are written: beside the file, then swapped; the old one stays whole until the new one
     is complete on disk.
 
+    data: all of it, or one piece after another, which are made while they are written.
     check: looks at what was written, before it takes the old one's place; an error of it leaves that as it was. A link stays a
     link; a file that is protected against writing, or that is an input, is left alone. Devices and pipes are written to.
     """
     kept: str | None = None
+    pieces = (data,) if isinstance(data, bytes) else data
     try:
         target = real_path(path) if path.is_symlink() else path
         if target.is_symlink():
             raise OSError(errno.ELOOP, "links lead in a circle")
         if path == STANDARD_OUTPUT or _is_stream(target):
-            _pour(target, data)
+            _pour(target, pieces)
             return
         refuse_inputs(target)
         _refuse_protected(target)
         handle, kept = tempfile.mkstemp(prefix=".bovrin-", dir=target.parent)
         with os.fdopen(handle, "wb") as out:
-            out.write(data)
+            out.writelines(pieces)
             out.flush()
             os.fsync(out.fileno())
         if check is not None:
@@ -87,14 +89,14 @@ def _is_stream(path: Path) -> bool:
     return S_ISCHR(mode) or S_ISFIFO(mode) or S_ISSOCK(mode)
 
 
-def _pour(path: Path, data: bytes) -> None:
+def _pour(path: Path, pieces: Iterable[bytes]) -> None:
     if path == STANDARD_OUTPUT:
         sys.stdout.flush()
-        sys.stdout.buffer.write(data)
+        sys.stdout.buffer.writelines(pieces)
         sys.stdout.buffer.flush()
         return
     with open(path, "wb") as out:
-        out.write(data)
+        out.writelines(pieces)
 
 
 def note_input(path: Path) -> None:
