@@ -1,3 +1,4 @@
+import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
@@ -189,3 +190,12 @@ def test_takes_are_chosen_from_the_top_bar(window: Window, qtbot: QtBot) -> None
 
 def test_the_page_of_keys_is_the_table_s() -> None:
     assert PAGE.read_text() == page()
+
+
+@pytest.mark.parametrize("width", [1000, 1080, 1280])
+def test_the_finder_s_words_are_never_cut(width: int, window: Window) -> None:
+    window.resize(width, 800)
+    QApplication.processEvents()
+    button = window.topbar.find_button
+    assert button.width() >= button.sizeHint().width() and button.text().startswith("Find")
+    assert ("Ctrl+K" in button.text()) or width < 1280

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from bovrin.desk.commands.port import Port
@@ -12,6 +13,9 @@ from bovrin.desk.kit.widgets import SignButton, muted
 from bovrin.desk.passes.registry import PASSES
 from bovrin.desk.table import BY_ID, TABLE
 from bovrin.desk.take_button import TakeButton
+
+FIND = ("Find a command…   Ctrl+K", "Find…   Ctrl+K", "Find…")
+"""What stands on the finder's button, the longest first."""
 
 
 class TopBar(QWidget):
@@ -35,7 +39,7 @@ class TopBar(QWidget):
         row.addStretch(1)
         self.pass_buttons = self._add_passes(row)
         row.addStretch(2)
-        self.find_button = QPushButton("Find a command…   Ctrl+K")
+        self.find_button = QPushButton(FIND[0])
         self.find_button.setToolTip(told(BY_ID["help.find"]))
         self.find_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.find_button.clicked.connect(lambda _checked: port.run("help.find"))
@@ -75,6 +79,20 @@ class TopBar(QWidget):
     def _on_file_changed(self) -> None:
         unsaved = "" if self.session.document.undo_stack.isClean() else " · not saved"
         self.shot_words.setText(f"{self.session.shot.title}{unsaved}")
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """The finder's words are as long as there is room for."""
+        row = self.layout()
+        assert row is not None
+        for words in FIND:
+            self.find_button.setText(words)
+            if row.sizeHint().width() <= self.width():
+                return
 
     def _on_undo_changed(self, _index: int = 0) -> None:
         stack = self.session.document.undo_stack
