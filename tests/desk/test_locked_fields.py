@@ -3,9 +3,10 @@
 from dataclasses import replace
 
 import pytest
-from tests.shot.test_every_field import SHOT_FIELDS, TAKE_FIELDS, other_shot, other_take
+from tests.shot.test_every_field import ACTING_FIELDS, SHOT_FIELDS, TAKE_FIELDS, other_acting, other_shot, other_take
 
 from bovrin import script
+from bovrin.craft.company import left
 from bovrin.desk.state.keying import Keying
 from bovrin.desk.state.locks import guarded
 from bovrin.shot import Shot
@@ -32,3 +33,21 @@ def test_with_the_head_locked_every_other_change_of_the_take_stays(name: str, fu
     keying = replace(Keying(), locked=frozenset({("porter", "head")}))
     made = replace(full, take=replace(full.take, **other_take(full)[name](full.take)))
     assert alike(guarded(full, made, keying)[0], made)
+
+
+@pytest.mark.parametrize("name", [n for n in ACTING_FIELDS if n != "curves"])
+def test_with_the_head_locked_every_other_change_of_the_acting_stays(name: str, full: Shot) -> None:
+    keying = replace(Keying(), locked=frozenset({("porter", "head")}))
+    made = replace(full, take=full.take.acted("porter", **other_acting(full)[name]))
+    held, words = guarded(full, made, keying)
+    assert alike(held, made) and not alike(held, full) and words == ""
+
+
+def test_a_figure_that_leaves_or_is_another_is_not_held_back_by_its_locks(full: Shot) -> None:
+    """There is nothing to keep as it was: its channels are gone, or others."""
+    keying = replace(Keying(), locked=frozenset({("porter", "head")}))
+    gone = left(full, "porter")
+    assert guarded(full, gone, keying) == (gone, "")
+    goat = full.figure("goat")
+    other = gone.with_figure(replace(goat, name="porter"), gone.curves("goat"))
+    assert guarded(full, other, keying) == (other, "")

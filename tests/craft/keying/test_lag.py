@@ -11,7 +11,7 @@ from bovrin.craft.between.chart import chart, set_chart
 from bovrin.craft.between.push import push_past, settle
 from bovrin.craft.keying import edits, key_sets, pose_keys, timing
 from bovrin.craft.keying.keys import KeyStyle
-from bovrin.craft.keying.lag import card_poses_of, lags_at, values_of_pose
+from bovrin.craft.keying.lag import card_poses_of, lags_at, lags_between, values_of_pose
 from bovrin.craft.keying.lag import pose_keys as keys_of_pose
 from bovrin.craft.keying.mirror_keys import mirror_keys, mirror_range
 from bovrin.craft.pose.mirror import mirror
@@ -252,3 +252,21 @@ def test_poses_drawn_apart_and_spread_keep_the_lag(late: Shot) -> None:
     chosen = key_sets.joined_keys(*(keys_of_pose(curves, f) for f in POSES[1:]))
     assert_late(key_sets.scale_keys(late, "porter", chosen, 109, 2.0), 109, 125, 149, 173)
     assert_late(key_sets.spread_keys(late, "porter", chosen), 109, 120, 130, 141)
+
+
+@pytest.mark.parametrize("lag", [0.5, 1.0, 2.5, 3.0])
+def test_between_two_poses_that_a_part_comes_equally_late_to_it_is_as_late(lag: float) -> None:
+    """To the fraction of a frame; where it comes to one later than to the other, on a whole frame between."""
+    shot = _even(script.demo())
+    rig = shot.figure("porter").rig
+    arm = next(i for n, i in ((rig.channel_names[i], i) for i in range(len(rig.channels))) if n == "left hand/turn")
+    body = rig.channel_names.index("chest/turn")
+    even = script.slide(shot, "porter", lag, ["left arm"], start=109).curves("porter")
+    made = lags_between(even, 117.0, 129.0, 123.0)
+    assert made[arm] == pytest.approx(lag, abs=1e-6) and made[body] == 0.0
+    odd = script.slide(
+        script.slide(shot, "porter", 1.0, ["left arm"], start=109), "porter", lag, ["left arm"], start=125
+    )
+    wanted = lag + 1.0 if lag else 1.0
+    between = lags_between(odd.curves("porter"), 117.0, 129.0, 123.0)[arm]
+    assert between == np.round(1.0 + (wanted - 1.0) / 2)
