@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keying.cards import carried_cards, copied_cards
 from bovrin.craft.keying.keys import merged, stretched_to_keys
 from bovrin.craft.keying.lag import NOBODY, belonging
-from bovrin.craft.keying.retiming import retimed
+from bovrin.craft.keying.retiming import all_retimed
 from bovrin.craft.keying.timing import room
 from bovrin.errors import BadMotion
 from bovrin.shot import Curve, CurveSet, KeyRole, Shot
@@ -52,13 +52,22 @@ def wholly_chosen(curves: CurveSet, chosen: Chosen) -> Floats:
     """The frames (N,) on which every key there is is chosen."""
     frames = frames_of(chosen)
     keyed, picked = np.zeros(len(frames), int), np.zeros(len(frames), int)
-    for curve in curves.curves:
-        if len(curve) and len(frames):
-            at = np.clip(np.searchsorted(curve.frames, frames - SAME_FRAME), 0, len(curve) - 1)
-            keyed += np.abs(curve.frames[at] - frames) <= SAME_FRAME
-    for own in chosen.values():
-        picked[np.searchsorted(frames, own - SAME_FRAME)] += 1
+    if not len(frames):
+        return frames
+    for there, count in _alike(curve.frames for curve in curves.curves):  # most channels are keyed alike
+        at = np.clip(np.searchsorted(there, frames - SAME_FRAME), 0, len(there) - 1)
+        keyed += count * (np.abs(there[at] - frames) <= SAME_FRAME)
+    for own, count in _alike(chosen.values()):
+        picked[np.searchsorted(frames, own - SAME_FRAME)] += count
     return np.asarray(frames[keyed == picked])
+
+
+def _alike(some: Iterable[Floats]) -> list[tuple[Floats, int]]:
+    """Frames that are not alike, and how often each are there; no frames are left out."""
+    found: dict[bytes, list[Floats]] = {}
+    for frames in some:
+        found.setdefault(frames.tobytes(), []).append(frames)
+    return [(own[0], len(own)) for own in found.values() if len(own[0])]
 
 
 def without_keys(chosen: Chosen, gone: Chosen) -> dict[int, Floats]:
@@ -89,12 +98,12 @@ def _all_whole(frames: Floats) -> bool:
 def _placed(shot: Shot, figure: str, chosen: Chosen, places: Chosen) -> Shot:
     """Chosen keys on other frames, in the same order by channel; BadMotion when two would meet."""
     curves = shot.curves(figure)
-    changes = {}
-    kept: dict[tuple[bytes, bytes], Floats] = {}
+    kept: dict[tuple[bytes, ...], Floats] = {}
+    wanted: dict[int, Floats] = {}
     moves: dict[float, float] = {}
     for i, frames in chosen.items():
         curve = curves[i]
-        shape = (curve.frames.tobytes(), frames.tobytes())
+        shape = (curve.frames.tobytes(), frames.tobytes(), places[i].tobytes())
         if shape not in kept:
             new = curve.frames.copy()
             new[_mask(curve, frames)] = places[i]
@@ -102,7 +111,8 @@ def _placed(shot: Shot, figure: str, chosen: Chosen, places: Chosen) -> Shot:
                 raise BadMotion("there is no room for the chosen keys there.", advice=NO_ROOM)
             kept[shape] = new
             moves |= dict(zip(frames.tolist(), places[i].tolist(), strict=True))
-        changes[i] = retimed(curve, kept[shape])
+        wanted[i] = kept[shape]
+    changes = all_retimed(curves, wanted)
     moved = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
     return carried_cards(moved, figure, moves)
 
@@ -110,8 +120,9 @@ def _placed(shot: Shot, figure: str, chosen: Chosen, places: Chosen) -> Shot:
 def move_keys(shot: Shot, figure: str, chosen: Chosen, by: float) -> Shot:
     """Chosen keys later (or sooner) by frames, all by the same; no nearer than a frame to keys that stay."""
     curves = shot.curves(figure)
-    for i, frames in chosen.items():
-        by = room(curves[i].frames, _mask(curves[i], frames), by)
+    alike = {(curves[i].frames.tobytes(), frames.tobytes()): i for i, frames in chosen.items()}
+    for i in alike.values():
+        by = room(curves[i].frames, _mask(curves[i], chosen[i]), by)
     return _placed(shot, figure, chosen, shifted_keys(chosen, by)) if by and chosen else shot
 
 
