@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import QApplication
 from bovrin import cast
 from bovrin.desk.commands.files import offered_to_bring
 from bovrin.desk.kit.look import apply_theme, load_fonts
-from bovrin.desk.kit.memory import keep_together
 from bovrin.desk.state.recovery import LeftBehind, left_behind
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import remembered_theme
@@ -61,7 +60,6 @@ def dressed_application() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setApplicationName("bovrin")
     sys.setswitchinterval(SWITCH)
-    keep_together()
     load_fonts()
     chosen = remembered_theme()
     apply_theme(app, _system_theme(app) if chosen is None else THEMES[chosen])
