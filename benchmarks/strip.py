@@ -16,6 +16,7 @@ from bovrin import script
 from bovrin.craft.keying.key_sets import copy_keys, keys_on
 from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.gesture import cancel_under_way
+from bovrin.desk.kit.taking_down import take_down
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.strip import PoseStrip
 from bovrin.desk.window import Window
@@ -124,6 +125,7 @@ def worst_step() -> tuple[float, float]:
         QApplication.processEvents()
         taken.append((time.perf_counter() - began) * 1000)
     cancel_under_way()
+    take_down(window)
     return max(taken), float(np.median(taken))
 
 
@@ -144,7 +146,7 @@ def rows() -> list[Row]:
         strip = window.strip
         size = (strip.width(), strip.height())
         found = [compare("strip of 2,000 keys, repaint", 1.5, lambda: _repaint(strip), lambda: bare_marks(size))]
-        window.hide()
+        take_down(window)
         worst, median = worst_step()
         print(f"a card dragged over {LONG} frames: worst step {worst:.0f} ms, median {median:.0f} ms")
         found.append(
