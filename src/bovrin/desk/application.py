@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QApplication
 from bovrin import cast
 from bovrin.desk.commands.files import offered_to_bring
 from bovrin.desk.kit.look import apply_theme, load_fonts
+from bovrin.desk.kit.taking_down import take_down
 from bovrin.desk.state.recovery import LeftBehind, left_behind
 from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import remembered_theme
@@ -91,7 +92,9 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         window.open("start")
     else:
         offered_to_bring(window, path)
-    return app.exec()
+    code = app.exec()
+    take_down(window)  # while the application stands
+    return code
 
 
 def _load_the_rest() -> None:
