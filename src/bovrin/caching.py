@@ -81,13 +81,6 @@ class IdentityCache:
                 self._drop(next(iter(self._entries)))
         return made
 
-    def forget(self) -> None:
-        """Let go of everything."""
-        with self._lock:
-            self._entries.clear()
-            self._gone.clear()
-            self._taken = 0
-
     def _clear_gone(self) -> None:
         while self._gone:
             self._drop(self._gone.popleft())
