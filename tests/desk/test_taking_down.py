@@ -29,6 +29,9 @@ WAYS = {
         "del window; gc.unfreeze(); gc.collect()"
     ),
     "in a fault": "raise SystemExit(0)",
+    "without its application": (
+        "del app; gc.collect(); from PyQt6.QtWidgets import QApplication; assert QApplication.instance() is not None"
+    ),
     "twice": "window.let_go(); window.let_go()",
 }
 

@@ -33,6 +33,9 @@ LOOK, MOST_LOOKS = 300, 50
 """Milliseconds between looks at whether the window is painted whole, for a picture of it, and how many there are."""
 SWITCH = 0.0005
 """Seconds after which work beside the window lets it go on."""
+_STANDS: list[QApplication] = []
+"""The application, until the program ends: dropped earlier it would take windows down while it walks over them (PyQt's own walk
+goes on from what was freed), so it goes after them, whoever forgets it."""
 
 
 def make_window(path: Path | None) -> Window:
@@ -59,6 +62,7 @@ def dressed_application() -> QApplication:
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
+    _STANDS[:] = [app]
     app.setApplicationName("bovrin")
     sys.setswitchinterval(SWITCH)
     load_fonts()
