@@ -29,6 +29,7 @@ Floats = NDArray[np.float64]
 
 CAST = Path(script.__file__).parents[1] / "cast"
 FAR = 0.6
+MOST_SLICES = 50
 WAYS = np.array([w for w in product((-1, 0, 1), repeat=3) if np.abs(w).sum() in (1, 3)], float)
 WAYS /= np.linalg.norm(WAYS, axis=1, keepdims=True)
 """The fourteen: along the axes and along the diagonals of a cube (14, 3)."""
@@ -82,8 +83,8 @@ def pulled_joints(rig: Rig) -> list[int]:
 class Swept:
     """What came of one pull. For each step (N,), metres: the farthest that any joint moved, how far the pulled joint was from
     the pointer, and how much farther than before the pointer's own way explains. The most that an anchor drifted, metres;
-    that chest or head leaned, degrees; how far the farthest joint was from home after the way back; the last pose and what it
-    was pulled to."""
+    that chest or head leaned, degrees; how far the farthest joint was from home after the way back in leaps, and how often the
+    pull went on to get there once the pointer rested; the last pose and what it was pulled to."""
 
     steps: Floats
     missed: Floats
@@ -91,6 +92,7 @@ class Swept:
     drift: float
     leaned: float
     home: float
+    slices: int
     last: Stance
     target: Floats
 
@@ -115,6 +117,9 @@ def swept(
     back = start
     for share in (0.7, 0.4, 0.2, 0.05, 0.0):
         back = start.with_values(drag.to(begin + share * FAR * way))
+    slices = 0
+    while not drag.at_rest and slices < MOST_SLICES:
+        back, slices = start.with_values(drag.to(begin)), slices + 1
     return Swept(
         np.array(steps),
         np.array(missed[1:]),
@@ -122,6 +127,7 @@ def swept(
         drift,
         leaned,
         _farthest(start, back),
+        slices,
         before,
         begin + FAR * way,
     )

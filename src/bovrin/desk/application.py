@@ -103,7 +103,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
 def _load_the_rest() -> None:
     """What a start does without and the first pull would wait for, beside the window once the stage is seen."""
-    importlib.import_module("scipy.linalg")
+    for name in ("scipy.linalg", "bovrin.figure.body.pull"):
+        importlib.import_module(name)
 
 
 def offer_all(window: Window, found: Sequence[LeftBehind]) -> None:

@@ -49,7 +49,7 @@ def drag(
     rig = shot.figure(figure).rig
     held = [rig.joint(a) for a in anchors]
     body = BodyDrag(stance(shot, figure, frame), rig.joint(joint), held, keep_turn=keep_turn)
-    return _key_changes(shot, figure, frame, body.to(_point(to)))
+    return _key_changes(shot, figure, frame, body.settle(_point(to)))
 
 
 def place(

@@ -39,7 +39,7 @@ def test_hips_down_bend_the_knees_over_planted_feet(demo: Shot) -> None:
     hips, knee = rig.joint("hips"), rig.joint("left shin")
     before = Stance(rig, values).rigid
     drag = BodyDrag(Stance(rig, values), hips, feet)
-    world = after(rig, values, drag.to(before[hips, :3, 3] - [0, 0.2, 0]))
+    world = after(rig, values, drag.settle(before[hips, :3, 3] - [0, 0.2, 0]))
     assert np.abs(world[hips, :3, 3] - before[hips, :3, 3] + [0, 0.2, 0]).max() < 1e-3
     assert np.abs(world[feet, :3] - before[feet, :3]).max() < 1e-3
     bent = [_bend(w, rig.joint("left thigh"), knee, feet[0]) for w in (before, world)]
@@ -58,7 +58,7 @@ def test_out_and_back_is_the_same_pose_and_anchors_hold(demo: Shot, seed: int) -
     way = rng.normal(0, 0.1, 3)
     seen = {}
     for share in (0.0, 0.4, 1.0, 1.6, 1.0, 0.4, 0.0):
-        world = after(rig, values, drag.to(before[joint, :3, 3] + share * way))
+        world = after(rig, values, drag.settle(before[joint, :3, 3] + share * way))
         for anchor in held:
             assert np.linalg.norm(held_place(rig, world, anchor) - held_place(rig, before, anchor)) < 5e-4
         if share in seen:
@@ -79,7 +79,7 @@ def test_joints_stay_within_their_limits(demo: Shot) -> None:
 
     local = plan_of(rig).rest_local
     for target in ([0.9, 1.6, 0.6], [-0.6, 0.3, -0.5]):
-        world = after(rig, values, drag.to(np.array(target)))
+        world = after(rig, values, drag.settle(np.array(target)))
         for joint, bend in rest.items():
             if rig.joints[joint].name in ("hips",) or any(joint == limb.middle for limb in rig.limbs):
                 continue
@@ -97,7 +97,7 @@ def test_beyond_reach_the_anchors_win(demo: Shot) -> None:
     before = Stance(rig, values).rigid
     hand = rig.joint("left hand")
     drag = BodyDrag(Stance(rig, values), hand, feet)
-    world = after(rig, values, drag.to(np.array([2.0, 2.2, 0.7])))
+    world = after(rig, values, drag.settle(np.array([2.0, 2.2, 0.7])))
     for foot in feet:
         assert np.linalg.norm(held_place(rig, world, foot) - held_place(rig, before, foot)) < 5e-4
     assert np.linalg.norm(world[hand, :3, 3] - before[hand, :3, 3]) > 0.3
@@ -112,7 +112,7 @@ def test_nothing_flips_or_jitters_on_the_way(demo: Shot) -> None:
     start = Stance(rig, values).place(hand)
     last = None
     for share in np.linspace(0, 1, 41):
-        world = after(rig, values, drag.to(start + share * np.array([-0.2, 0.35, 0.2])))
+        world = after(rig, values, drag.settle(start + share * np.array([-0.2, 0.35, 0.2])))
         if last is not None:
             assert np.linalg.norm(world[:, :3, 3] - last[:, :3, 3], axis=-1).max() < 0.08
         last = world
@@ -125,7 +125,7 @@ def test_the_dragged_end_keeps_its_turn_when_asked(demo: Shot) -> None:
     to = before.place(hand) + [0.05, 0.25, 0.15]
     turned = {}
     for keep in (False, True):
-        world = after(rig, values, BodyDrag(Stance(rig, values), hand, [], keep_turn=keep).to(to))
+        world = after(rig, values, BodyDrag(Stance(rig, values), hand, [], keep_turn=keep).settle(to))
         turned[keep] = np.linalg.norm(rotation_vector(before.rigid[hand, :3, :3].T @ world[hand, :3, :3]))
     assert turned[True] < 1e-6 and turned[False] > 0.2
 
@@ -137,7 +137,9 @@ def test_a_goat_is_dragged_like_anyone(seed: int | None) -> None:
     feet = [limb.end for limb in rig.limbs]
     before = Stance(rig, values).rigid
     head = rig.joint("head")
-    world = after(rig, values, BodyDrag(Stance(rig, values), head, feet).to(before[head, :3, 3] + [0.05, -0.1, 0.08]))
+    world = after(
+        rig, values, BodyDrag(Stance(rig, values), head, feet).settle(before[head, :3, 3] + [0.05, -0.1, 0.08])
+    )
     assert np.linalg.norm(world[head, :3, 3] - before[head, :3, 3] - [0.05, -0.1, 0.08]) < 2e-3
     assert np.abs(world[feet, :3, 3] - before[feet, :3, 3]).max() < 1e-3
 
@@ -162,7 +164,7 @@ def test_what_cannot_give_way_says_so() -> None:
     figure = one_bone()
     values = np.array(figure.rig.defaults)
     assert bends_of(figure.rig)[0].move > 0
-    BodyDrag(Stance(figure.rig, values), 2, []).to(np.array([0.3, 1.2, 0.0]))
+    BodyDrag(Stance(figure.rig, values), 2, []).settle(np.array([0.3, 1.2, 0.0]))
     with pytest.raises(BadMotion, match="nothing above 'plate' gives way"):
         BodyDrag(Stance(stiff(), np.zeros(6)), 1, [])
 

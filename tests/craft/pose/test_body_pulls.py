@@ -13,6 +13,8 @@ from bovrin.shot import Shot
 
 FASTEST, USUAL = 20.0, 3.0
 """Metres that any joint may move for a metre of the pointer's way at most, and in half of all steps."""
+SLICES = 16
+"""How often a pull goes on once the pointer rests after leaps; what has crossed over comes home at a pace."""
 
 
 def assert_gates(found: Swept, step: float, what: object = None) -> None:
@@ -22,6 +24,7 @@ def assert_gates(found: Swept, step: float, what: object = None) -> None:
     assert found.drift < 5e-4, what
     assert found.back.max() < 1e-4, what
     assert found.home < 1e-3, what
+    assert found.slices <= SLICES, what
 
 
 @pytest.mark.parametrize(
@@ -75,7 +78,7 @@ def test_by_any_way_back_is_the_same_pose(data: st.DataObject) -> None:
     drag = BodyDrag(start, joint, anchors)
     place = st.tuples(*[st.floats(-0.5, 0.5)] * 3)
     for way in data.draw(st.lists(place, min_size=1, max_size=3)):
-        now = start.with_values(drag.to(start.place(joint) + way))
+        now = start.with_values(drag.settle(start.place(joint) + way))
         assert max((np.linalg.norm(anchor_place(now, a) - anchor_place(start, a)) for a in anchors), default=0) < 5e-4
-    back = start.with_values(drag.to(start.place(joint)))
+    back = start.with_values(drag.settle(start.place(joint)))
     assert np.abs(back.rigid[:, :3, 3] - start.rigid[:, :3, 3]).max() < 1e-3

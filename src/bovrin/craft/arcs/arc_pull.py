@@ -92,13 +92,15 @@ class PointPull:
     def _once(self, place: Floats) -> Values:
         stance, joint, rig = self._stance, self._joint, self._stance.rig
         at = stance.seen(joint) + place - self.place
-        if self._whole or self._limb:
-            return self._solver.to(at)
+        if self._whole:
+            return self._body.to(at) if self._paced else self._body.settle(at)
+        if self._limb:
+            return self._placing.to(at)
         if posing.can_move(rig, self.control):
             return posing.moved(stance, self.control, place - self.place)
         if self._swings:
             return self._turned(place)
-        return self._solver.to(at)
+        return self._placing.to(at)
 
     @cached_property
     def _swings(self) -> bool:
@@ -106,11 +108,18 @@ class PointPull:
         rig, bound = self._stance.rig, self._whole or self._limb
         return self._off and not bound and not posing.can_move(rig, self.control) and posing.can_turn(rig, self.control)
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether the point is where it gets to; if not, `to` the same place goes on."""
+        return not self._whole or self._body.at_rest
+
     @cached_property
-    def _solver(self) -> BodyDrag | Placing:
+    def _body(self) -> BodyDrag:
+        return BodyDrag(self._stance, self._joint, self._keep)
+
+    @cached_property
+    def _placing(self) -> Placing:
         """What works out places one after another from the same stance."""
-        if self._whole:
-            return BodyDrag(self._stance, self._joint, self._keep)
         keep = self._keep if self._limb else []
         return Placing(self._stance, self._joint, keep, keep_turn=self._limb, paced=self._paced)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import ClassVar, Generic, NamedTuple, Protocol, TypeVar
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, QTimer
 
 from bovrin.errors import BovrinError
 
@@ -15,6 +15,8 @@ Modifiers = Qt.KeyboardModifier
 
 THRESHOLD = 4.0
 """Pixels a press may wander before it is a drag."""
+SLICE, LAST_SLICES = 16, 30
+"""Milliseconds after which a drag that is not at rest goes on by itself, and how often it does so at most when it is let go."""
 
 
 class Drag(Generic[Value]):
@@ -22,6 +24,11 @@ class Drag(Generic[Value]):
 
     words: str = ""
     frame: float | None = None
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether it has got to where the pointer is; if not, a step at the same place goes on."""
+        return True
 
     def step(self, at: QPointF, modifiers: Modifiers) -> tuple[Value | None, str]:
         """What the pointer's place gives (None: nothing to preview), and what to say. BovrinError when it gives nothing."""
@@ -72,6 +79,7 @@ class Gesture(Generic[Value]):
         self.pressed: QPointF | None = None
         self.moved = False
         self._value: Value | None = None
+        self._last: tuple[QPointF, Modifiers] | None = None
         self._fault: BovrinError | None = None
         if Gesture.current is self:
             Gesture.current = None
@@ -105,10 +113,25 @@ class Gesture(Generic[Value]):
         self.moved = True
         if self.drag is not None:
             self._step(self.drag, at, modifiers)
+            self._go_on_soon()
         return True
+
+    def _go_on_soon(self) -> None:
+        """What a step did not get done goes on once the window has time, as long as the pointer rests."""
+        if self.drag is None or self.drag.at_rest:
+            return
+        drag, last = self.drag, self._last
+
+        def go_on() -> None:
+            if self.drag is drag and self._last is last and last is not None:
+                self._step(drag, *last)
+                self._go_on_soon()
+
+        QTimer.singleShot(SLICE, go_on)
 
     def _step(self, drag: Drag[Value], at: QPointF, modifiers: Modifiers) -> None:
         """One step; where it gives nothing, what it gave before stays and the reason is said."""
+        self._last = (at, modifiers)
         try:
             value, words = drag.step(at, modifiers)
         except BovrinError as error:
@@ -125,6 +148,7 @@ class Gesture(Generic[Value]):
         """The pointer goes up: a click, or what the drag gave is taken over."""
         if self.pressed is None:
             return
+        self._go_to_rest()
         drag, value, fault, moved, click = self.drag, self._value, self._fault, self.moved, self._click
         self._reset()
         if not moved:
@@ -137,6 +161,12 @@ class Gesture(Generic[Value]):
             drag.done()
         elif self._target.commit(drag.words, value):
             drag.done()
+
+    def _go_to_rest(self) -> None:
+        for _ in range(LAST_SLICES):
+            if self.drag is None or self._last is None or self.drag.at_rest:
+                return
+            self._step(self.drag, *self._last)
 
     def cancel(self) -> bool:
         """Put everything back; says whether a drag was there to be put back."""

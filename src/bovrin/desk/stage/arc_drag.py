@@ -54,6 +54,10 @@ class ArcDrag(Drag[Shot]):
         made = pulled(self._shot, dot.spot.figure, dot.frame, values, how, self._scope, self._style)
         return made, f"{np.linalg.norm(by) * 100:.1f} cm on frame {dot.frame:g}, {SAYS[how]}"
 
+    @property
+    def at_rest(self) -> bool:
+        return all(pull.at_rest for pull in self._pulls.values())
+
     def _pull(self, whole: bool) -> PointPull:
         if whole not in self._pulls:
             joint = self._now.rig.joint(self._dot.spot.joint)

@@ -82,11 +82,22 @@ def take_hold(session: Session, pressed: QPointF) -> Grip:
 class StageDrag(Drag[Shot]):
     """A drag that poses: from where the pointer is to a provisional shot, and what it says about itself."""
 
-    def __init__(self, grip: Grip, name: str, step: Callable[[Pointer], Shot], says: Callable[[Pointer], str]) -> None:
+    def __init__(
+        self,
+        grip: Grip,
+        name: str,
+        step: Callable[[Pointer], Shot],
+        says: Callable[[Pointer], str],
+        rests: Rest = lambda: True,
+    ) -> None:
         rig, chosen = grip.rig, grip.controls
         self.words = f"{name} {rig.controls[chosen[0]].name if len(chosen) == 1 else f'{len(chosen)} controls'}"
         self.frame = grip.frame
-        self._pressed, self._step, self._says = grip.pressed, step, says
+        self._pressed, self._step, self._says, self._rests = grip.pressed, step, says, rests
+
+    @property
+    def at_rest(self) -> bool:
+        return self._rests()
 
     def step(self, at: QPointF, modifiers: Modifiers) -> tuple[Shot, str]:
         way = at - self._pressed
@@ -98,6 +109,8 @@ class StageDrag(Drag[Shot]):
 
 
 Mover = Callable[[Floats, Pointer], dict[int, float]]
+Rest = Callable[[], bool]
+"""Whether what a drag poses is where the pointer leads it."""
 
 
 def _snapped(by: Floats, pointer: Pointer) -> Floats:
@@ -105,7 +118,13 @@ def _snapped(by: Floats, pointer: Pointer) -> Floats:
 
 
 def slide_drag(
-    grip: Grip, name: str, scene: Scene, place: Floats, mover: Mover, axis: Floats | None = None
+    grip: Grip,
+    name: str,
+    scene: Scene,
+    place: Floats,
+    mover: Mover,
+    axis: Floats | None = None,
+    rests: Rest = lambda: True,
 ) -> StageDrag:
     """Move something in the view's plane, or along a world axis (3,). The mover takes the world way and the keys held.
 
@@ -132,7 +151,7 @@ def slide_drag(
         return words + (" · over the ruler's end" if axis is None and is_over_an_end(scene, place + by) else "")
 
     return StageDrag(
-        grip, name, lambda pointer: grip.with_values(_with_anchors(grip, mover(way(pointer), pointer))), says
+        grip, name, lambda pointer: grip.with_values(_with_anchors(grip, mover(way(pointer), pointer))), says, rests
     )
 
 
@@ -155,10 +174,11 @@ def _with_anchors(grip: Grip, changes: dict[int, float]) -> dict[int, float]:
     return changes
 
 
-def body_mover(grip: Grip, joint: int) -> Mover:
-    """Pull one joint; the body follows and anchors hold. Alt keeps the turn of a limb's end, or lets a foot follow."""
+def body_drag(grip: Grip, scene: Scene, joint: int) -> StageDrag:
+    """Pull one joint; the body follows and anchors hold. Alt keeps the turn of a limb's end, or lets a foot follow. A pull that
+    goes on where the last one ended follows the same way, as if the pointer had not been let go."""
     rig, now = grip.rig, grip.stance
-    anchors = anchored(now)
+    anchors, last = anchored(now), scene.session.pulled
     drags: dict[bool, BodyDrag] = {}
     start = now.seen(joint)
     stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
@@ -166,10 +186,10 @@ def body_mover(grip: Grip, joint: int) -> Mover:
     def move(by: Floats, pointer: Pointer) -> dict[int, float]:
         keep = pointer.alt != stands
         if keep not in drags:
-            drags[keep] = BodyDrag(now, joint, anchors, keep_turn=keep)
+            drags[keep] = last.drag(now, joint, anchors, keep_turn=keep)
         return drags[keep].to(start + by)
 
-    return move
+    return slide_drag(grip, "Pull", scene, start, move, rests=lambda: all(drag.at_rest for drag in drags.values()))
 
 
 def place_mover(grip: Grip) -> Mover:

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QPainter
 from bovrin.craft.pose import posing
 from bovrin.craft.pose.body import follows_a_drag
 from bovrin.desk.kit.gesture import Modifiers, Press
-from bovrin.desk.stage.drags import StageDrag, body_mover, place_mover, slide_drag
+from bovrin.desk.stage.drags import StageDrag, body_drag, place_mover, slide_drag
 from bovrin.desk.stage.gripping import grip_here
 from bovrin.desk.stage.handle_places import HandlePlaces, distance
 from bovrin.desk.stage.overlay import HAND, Hit
@@ -64,7 +64,7 @@ class FigureSkin:
             return None
         joint = self._pulled_joint(at)
         if joint is not None:
-            return slide_drag(grip, "Pull", self.scene, grip.stance.seen(joint), body_mover(grip, joint))
+            return body_drag(grip, self.scene, joint)
         place = self._places.place_of(self.session.controls[-1])
         return slide_drag(grip, "Move", self.scene, place, place_mover(grip))
 

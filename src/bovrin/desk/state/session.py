@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from bovrin.craft.curves.splining import seen_stepped
 from bovrin.craft.cycle.half import kept_in_step
 from bovrin.craft.keying.unkeyed import keep
+from bovrin.craft.pose.body import LastPull
 from bovrin.desk.kit.background import Background
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.clipboard import Clipboard
@@ -49,7 +50,7 @@ class Session(QObject):
         self.poses = ShownPoses(self.choice)
         self.going = Going(self.document, self.choice, self)
         self.shelf = Shelf(self.document, self.choice, self)
-        self.keying, self.looking, self.clipboard = Keying(), Looking(), Clipboard()
+        self.keying, self.looking, self.clipboard, self.pulled = Keying(), Looking(), Clipboard(), LastPull()
         self.pass_: Pass = BLOCK
         self.playing = False
 

@@ -34,7 +34,7 @@ REACH = FORCE * PULL
 
 class State(NamedTuple):
     """The body at z (D,): tree in the world (n, 4, 4), rotation vectors (m, 3), how far the wanted joints are off (T, 3),
-    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), and the energy."""
+    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), the energy, and what of it is not the pull's."""
 
     z: Floats
     world: Floats
@@ -43,6 +43,7 @@ class State(NamedTuple):
     arm: Floats
     away: Floats
     energy: float
+    rest: float
 
 
 class Slopes(NamedTuple):
@@ -62,27 +63,57 @@ def state_at(body: Body, targets: Floats, z: Floats) -> State:
     goals, arm = _goals(body, targets, z)
     off = world[plan.wanted, :3, 3] - goals
     away = rotation_vector(world[plan.upright, :3, :3] @ np.swapaxes(body.facing, -1, -2))
-    energy = FORCE * REACH * (_root(off[0]) - 1.0) + 0.5 * (off[1:] ** 2).sum() / HOLD
+    energy = 0.5 * (off[1:] ** 2).sum() / HOLD
     energy += 0.5 * (_attitudes(body) * (away * away).sum(-1)).sum()
     energy += 0.5 * (body.stiff * (z - body.start) ** 2).sum()
-    return State(z, world, vector, off, arm, away, float(energy + barriers.energy(body.barriers, z)))
+    rest = float(energy + barriers.energy(body.barriers, z))
+    return State(z, world, vector, off, arm, away, rest + _pull(off[0]), rest)
 
 
-def slopes_at(body: Body, state: State) -> Slopes:
-    """First and second derivatives of the energy there."""
+def aimed(body: Body, state: State, place: Floats) -> State:
+    """The same pose while the pulled joint is asked to be at another place (3,)."""
+    off = state.off.copy()
+    off[0] = state.world[body.plan.wanted[0], :3, 3] - place
+    return state._replace(off=off, energy=state.rest + _pull(off[0]))
+
+
+def _pull(off: Floats) -> float:
+    """What the pull on a joint that is off by (3,) costs."""
+    return FORCE * REACH * (_root(off) - 1.0)
+
+
+def forces_at(state: State) -> Floats:
+    """What pulls and holds amount to (T, 3)."""
+    return np.concatenate([pulling(state.off[0])[0][None], state.off[1:] / HOLD])
+
+
+def forces_after(state: State, reach: Floats, change: Floats, way: Floats | float = 0.0) -> Floats:
+    """The same (T, 3) to first order after a change (D,) and a way (3,) of the pulled place."""
+    moved = np.einsum("tdc,d->tc", reach, change)
+    moved[0] -= way
+    pull, stretch = pulling(state.off[0])
+    return np.concatenate([(pull + stretch @ moved[0])[None], (state.off[1:] + moved[1:]) / HOLD])
+
+
+def slopes_at(body: Body, state: State, forces: Floats | None = None) -> Slopes:
+    """First and second derivatives of the energy there.
+
+    forces (T, 3): those that the circles joints go on are weighed with; where joints are off for the moment those of the pose
+    before, as sequential quadratic programming has its multipliers (Nocedal and Wright, section 18.1).
+    """
     plan = body.plan
     axes, arms, reach = _levers(body, state)
-    pull, stretch = pulling(state.off[0])
-    force = np.concatenate([pull[None], state.off[1:] / HOLD])
+    stretch, force = pulling(state.off[0])[1], forces_at(state)
+    known = force if forces is None else forces
     held = reach[1:].transpose(0, 2, 1).reshape(-1, reach.shape[1])
     hessian = (held.T @ held) / HOLD + reach[0] @ stretch @ reach[0].T
     gradient = np.einsum("tdc,tc->d", reach, force)
     leaning = _add_attitudes(body, state, axes, gradient, hessian)
-    _add_curving(body, state, axes, arms, reach, force, leaning, hessian)
+    _add_curving(body, state, axes, arms, reach, known, leaning, hessian)
     slope, bend = barriers.slopes(body.barriers, state.z)
     gradient += body.stiff * (state.z - body.start) + slope
     hessian[np.diag_indices_from(hessian)] += body.stiff + bend
-    _add_circles(plan, body, state, force, hessian)
+    _add_circles(plan, body, state, known, hessian)
     return Slopes(gradient[body.live], hessian[np.ix_(body.live, body.live)], reach)
 
 
@@ -111,6 +142,11 @@ def _goals(body: Body, targets: Floats, z: Floats) -> tuple[Floats, Floats]:
     goals = targets.copy()
     goals[feet.wanted] = rolls.pivot + arm
     return goals, arm
+
+
+def reach_at(body: Body, state: State) -> Floats:
+    """`Slopes.reach` alone."""
+    return _levers(body, state)[2]
 
 
 def _levers(body: Body, state: State) -> tuple[Floats, Floats, Floats]:

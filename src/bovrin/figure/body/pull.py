@@ -1,12 +1,15 @@
-"""Following a pull: from pose to pose along the way the pointer takes, never in a jump.
+"""Following a pull: from pose to pose along the way the pointer takes, never in a jump, and no longer at a time than a picture
+lasts.
 
-Continuation (E. L. Allgower and K. Georg, "Numerical Continuation Methods", 1990): the pulled place goes in short stages;
-each begins with a first-order guess of where the pose goes, which Newton's method then settles with exact curvature
-(where the energy is not convex, with the absolute values of its curvatures: Y. Dauphin et al., "Identifying and attacking the
-saddle point problem", NIPS 2014; damped after D. W. Marquardt, SIAM J. Appl. Math. 11, 1963, where a step costs more; with a
-second-order correction of the anchors; J. Nocedal and S. J. Wright, "Numerical Optimization", 2006, section 18.3). Where the way
-itself ends (a limb that can only snap over), the pose crosses to the next one at a bounded pace. A pose that has
-crossed is led back to the one that follows from the start when the pointer comes back, so that the way back leads home.
+Continuation (E. L. Allgower and K. Georg, "Numerical Continuation Methods", 1990): the pulled place goes in stages; each begins
+with a first-order guess of where the pose goes, which Newton's method then settles with exact curvature. How long a stage is
+hangs on how well the last guess was met (chapter 6 there): where the pose hardly bends, a stage goes as far as the pointer; where
+the guess was poor it is tried again at half the length, down to stages short enough that the energy's own way is followed (where
+it is not convex, with the absolute values of its curvatures: Y. Dauphin et al., "Identifying and attacking the saddle point
+problem", NIPS 2014; damped after D. W. Marquardt, SIAM J. Appl. Math. 11, 1963, where a step costs more; with a second-order
+correction of the anchors; J. Nocedal and S. J. Wright, "Numerical Optimization", 2006, section 18.3). Where the way itself ends
+(a limb that can only snap over), the pose crosses to the next one at a bounded pace. A pose that has crossed is led back to
+the one that follows from the start when the pointer comes back, so that the way back leads home.
 """
 
 from __future__ import annotations
@@ -14,201 +17,204 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.body import barriers
-from bovrin.figure.body.energy import HOLD, Slopes, State, pulling, slopes_at, state_at
-from bovrin.figure.body.held import Body, posed, seen_places
+from bovrin.figure.body.energy import Slopes, aimed, forces_at, slopes_at, state_at
+from bovrin.figure.body.held import Body, posed
+from bovrin.figure.body.pull_steps import NEAR, Found, gone_between, led, met, paced, settled
 
 Floats = NDArray[np.float64]
 
-STAGE = 0.01
-"""Metres that the pulled place goes at a time, as long as it takes no more than so many stages."""
-MOST_STAGES = 600
-ROUNDS, LAST_ROUNDS = 12, 36
-"""How often a pose is improved in a stage, and in the last one."""
-LONGEST = 0.3
-"""The most that a freedom changes in a round, radians or metres."""
-SETTLED = 1e-5
-"""A step smaller than this, radians or metres, is the last."""
-PACE, AT_ONCE = 13.0, 0.004
-"""Metres that any joint may go for a metre of the pointer's way, and at least."""
+SLICE = 16
+"""Slopes that are worked out at a time, about; what is left goes on in the next slice."""
+SHORT, LONG, MOST_STAGES = 0.01, 0.3, 200
+"""The shortest and the longest stage, metres, as long as the way takes no more than so many."""
+ROUNDS, AT_GOAL, LAST_ROUNDS = 12, 4, 48
+"""How often a pose is improved in one of the shortest stages, at a time where the pointer is, and there altogether."""
+AT_ONCE, USUAL, PACE, CROSSING = 0.004, 3.0, 13.0, 0.1
+"""Metres that any joint may go at least; for a metre of the pointer's way where a pose follows from the one before, beyond which
+it has perhaps crossed over; for a metre at most; and in a slice where the pose crosses over, so that it is seen to go there."""
 HOME = 0.3
 """Metres from where the drag began within which a pose that has crossed over is led back when the pointer comes back."""
-KEPT, NEARLY = 2e-5, 1e-4
-"""Metres that an anchor may be off, and the pulled joint of a pose that crosses over."""
-MOST_LEAD = 1e-3
-"""Metres ahead of the pointer that the joint is pulled to at most, to make up for what holds it back."""
-SAME_ENERGY = 1e-9
+KEPT, MOST_LEAD = 2e-5, 1e-3
+"""Metres that the pulled joint may be off, and ahead of the pointer that it is pulled to at most, to make up for what holds it
+back (the multipliers of M. R. Hestenes, J. Optimization Theory 4, 1969)."""
+SAME_POSE = 1e-3
+"""How far a freedom may be from where the drag began, radians or metres, where the pointer is there again."""
 FARTHEST = 1e4
 """Metres from where the drag began beyond which a pull goes no farther."""
 
 
 class Pull:
-    """A body whose first wanted joint is pulled about while the others hold; targets (T, 3): where they all are."""
+    """A body whose first wanted joint is pulled about while the others hold; targets (T, 3): where they all are.
+
+    `solves` counts the slopes that were worked out so far.
+    """
 
     def __init__(self, body: Body, targets: Floats) -> None:
-        self.body, self.z = body, body.start
+        self.body, self.solves = body, 0
         self._targets = targets.copy()
-        self._begin = self._place = targets[0].copy()
+        self._begin = self._place = self._goal = targets[0].copy()
         self._lead = np.zeros(3)
-        self._crossed = False
+        self._now = state_at(body, self._targets, body.start)
+        self._forces = forces_at(self._now)
+        self._slopes: Slopes | None = None
+        self._stage, self._rounds, self._may = LONG, 0, 0.0
+        self._at_rest, self._crossed = True, False
+        self._straight: Pull | None = None
 
-    def to(self, place: Floats) -> Floats:
-        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres, or toward one
-        that lies farther away than anything is pulled."""
-        way = place - self._begin
-        place = self._begin + way * min(1.0, FARTHEST / max(float(np.linalg.norm(way)), 1e-12))
-        length = float(np.linalg.norm(place - self._place))
-        far, before = (float(np.linalg.norm(p - self._begin)) for p in (place, self._place))
-        self._follow(place)
-        if self._crossed and far < min(HOME, before):
-            self._lead_home(place, AT_ONCE + PACE * length)
-        return posed(self.body, self.z)[0]
+    @property
+    def z(self) -> Floats:
+        """The parameters (D,) now."""
+        return self._now.z
 
     @property
     def rolls(self) -> Floats:
         """How far each foot that may roll has rolled on its ball (r,), radians."""
         return self.z[len(self.z) - len(self.body.plan.feet.limbs) :]
 
-    def _follow(self, place: Floats) -> None:
-        begin, self._place = self._place, place
-        stages = min(max(int(np.ceil(np.linalg.norm(place - begin) / STAGE)), 1), MOST_STAGES)
-        way = (place - begin) / stages
-        most = AT_ONCE + PACE * float(np.linalg.norm(way))
-        for stage in range(1, stages + 1):
-            now = state_at(self.body, self._targets, self.z)
-            guess = _led(self.body, now, way)
-            self._targets[0] = begin + stage * way + self._lead
-            last = stage == stages
-            found, settled = _settled(self.body, self._targets, guess, LAST_ROUNDS if last else ROUNDS)
-            if last and settled:
-                found = self._met(found)
-            self.z, whole = self._paced(now, found, most)
-            self._crossed |= not (settled and whole)
+    @property
+    def at_rest(self) -> bool:
+        """Whether the pose is where the pull leads; otherwise it is to go on."""
+        return self._at_rest
 
-    def _met(self, z: Floats) -> Floats:
-        """Parameters at which the pulled joint is where the pointer is: what the body's stiffness holds it back is made up
-        for by pulling to a place a little ahead (the multipliers of M. R. Hestenes, J. Optimization Theory 4, 1969)."""
-        for _ in range(3):
-            now = state_at(self.body, self._targets, z)
-            lead = self._place - now.world[self.body.plan.wanted[0], :3, 3] + self._lead
-            lead *= min(1.0, MOST_LEAD / max(float(np.linalg.norm(lead)), 1e-12))
-            change = lead - self._lead
-            if np.abs(change).max() < KEPT:
-                break
-            self._lead = lead
-            self._targets[0] = self._place + lead
-            z, settled = _settled(self.body, self._targets, _led(self.body, now, change), ROUNDS)
-            if not settled:
-                break
-        return z
+    @property
+    def meets(self) -> bool:
+        """Whether the pulled joint is where it is pulled to."""
+        off = self._goal - self._now.world[self.body.plan.wanted[0], :3, 3]
+        return self._at_rest and float(np.linalg.norm(off)) < MOST_LEAD
 
-    def _paced(self, now: State, z: Floats, most: float) -> tuple[Floats, bool]:
-        """Parameters on the way to z at which no joint has gone further than `most`, metres, and whether that is all."""
-        before = seen_places(self.body, now.world)
-        found = state_at(self.body, self._targets, z)
-        gone = _farthest(before, seen_places(self.body, found.world))
-        if gone <= most:
-            return z, True
-        share = 0.95 * most / gone
-        pulled = self.body.plan.wanted[0]
-        begin, end = now.world[pulled, :3, 3], found.world[pulled, :3, 3]
-        for _ in range(8):
-            targets = np.concatenate([[begin + share * (end - begin)], self._targets[1:]])
-            part = _restored(self.body, targets, now.z + share * (z - now.z))
-            gone = _farthest(before, seen_places(self.body, state_at(self.body, self._targets, part).world))
-            if gone <= most:
-                break
-            share *= max(0.2, 0.8 * most / gone)
-        return part, False
+    def to(self, place: Floats, most: int = SLICE) -> Floats:
+        """Local matrices (n, 4, 4) of the body's tree once its joint is pulled on to a place (3,), metres, or toward one
+        that lies farther away than anything is pulled, as far as it gets with so many slopes. At the same place it goes on."""
+        way = place - self._begin
+        place = self._begin + way * min(1.0, FARTHEST / max(float(np.linalg.norm(way)), 1e-12))
+        length = float(np.linalg.norm(place - self._goal))
+        if length > 0.0:
+            self._comes_home(place)
+            self._aim_at(place)
+        self._go_on(most, min(AT_ONCE + PACE * length, CROSSING) if length > 0.0 else CROSSING)
+        return posed(self.body, self.z)[0]
 
-    def _lead_home(self, place: Floats, most: float) -> None:
+    def _aim_at(self, place: Floats) -> None:
+        self._goal, self._at_rest, self._rounds = place, False, 0
+        self._stage = max(self._stage, float(np.linalg.norm(place - self._place)) / MOST_STAGES)
+
+    def _unseen_to(self, place: Floats, most: int) -> None:
+        """On to a place in a slice, as quickly as it goes."""
+        if not np.array_equal(place, self._goal):
+            self._aim_at(place)
+        self._go_on(most, np.inf)
+
+    def _go_on(self, most: int, may: float) -> None:
+        end, self._may = self.solves + most, may
+        while not self._at_rest and self.solves < end and self._may > 0.0:
+            if self._straight is not None:
+                self._lead_home(self._straight, end - self.solves)
+            elif np.array_equal(self._place, self._goal):
+                self._settle()
+            else:
+                self._follow()
+
+    def _follow(self) -> None:
+        """The next stage of the way to the goal."""
+        left = self._goal - self._place
+        far = float(np.linalg.norm(left))
+        length = min(self._stage, far)
+        place = self._goal if length == far else self._place + left * (length / far)
+        now, slopes = self._now, self._slopes_now()
+        change, forces = led(self.body, now, slopes, place - self._place)
+        self._targets[0] = place + self._lead
+        guess = state_at(self.body, self._targets, now.z + change)
+        found = Found(guess, True, 0, forces)
+        if np.abs(change).max(initial=0.0) > NEAR or length < far:
+            found = met(self.body, self._targets, guess, change, forces)
+        self.solves += found.solves
+        gone = gone_between(self.body, now, found.state) if found.there else np.inf
+        if gone <= AT_ONCE + (USUAL if length > SHORT else PACE) * length:
+            self._note_crossing(gone, length)
+            self._place, self._now, self._slopes, self._forces = place, found.state, None, found.forces
+            if found.solves < 2 and length == self._stage:
+                self._stage = max(min(2.0 * max(length, SHORT), LONG), self._stage)
+        elif length > SHORT:
+            self._stage = max(0.4 * length, SHORT)
+        else:
+            self._place = place
+            self._cross(settled(self.body, self._targets, guess, ROUNDS, forces), length)
+
+    def _settle(self) -> None:
+        """Improve the pose where the pointer is."""
+        if not self._rounds:
+            self._meet()
+        self._targets[0] = self._goal + self._lead
+        now = aimed(self.body, self._now, self._targets[0])
+        if self._cross(settled(self.body, self._targets, now, AT_GOAL, self._forces)):
+            self._at_rest = self._meet()
+            if self._at_rest and self._is_astray():
+                self._at_rest, self._straight = False, self._from_the_start()
+        elif self._rounds > LAST_ROUNDS:
+            self._at_rest = self._crossed = True
+
+    def _cross(self, found: Found, length: float | None = None) -> bool:
+        """Go toward a pose that a stage of a length led to, metres, no joint further than it may; whether that is one of least
+        energy and is reached."""
+        most = self._may if length is None else min(AT_ONCE + PACE * length, self._may)
+        part = paced(self.body, self._targets, self._now, found.state, most)
+        self.solves += found.solves + part.solves
+        self._rounds += found.solves
+        there = found.there and part.there
+        self._note_crossing(gone_between(self.body, self._now, part.state), length or 0.0)
+        self._now, self._slopes = part.state, found.slopes if there else None
+        self._forces = found.forces if part.there else part.forces
+        if not part.there:
+            self._may, self._crossed = 0.0, True
+        return there
+
+    def _note_crossing(self, gone: float, length: float) -> None:
+        """Count what joints went, metres, that does not follow from a stage's length."""
+        if gone > AT_ONCE + USUAL * length:
+            self._may, self._crossed = self._may - gone, True
+
+    def _meet(self) -> bool:
+        """Pull to a place a little ahead, to make up for what the body's stiffness holds it back; whether it does so already."""
+        lead = self._goal - self._now.world[self.body.plan.wanted[0], :3, 3] + self._lead
+        lead *= min(1.0, MOST_LEAD / max(float(np.linalg.norm(lead)), 1e-12))
+        if np.abs(lead - self._lead).max() < KEPT:
+            return True
+        self._lead = lead
+        return False
+
+    def _slopes_now(self) -> Slopes:
+        if self._slopes is None:
+            self._slopes = slopes_at(self.body, self._now, self._forces)
+            self.solves += 1
+        return self._slopes
+
+    def _comes_home(self, place: Floats) -> None:
+        """Begin or end to be led back, before the pull goes on to a place."""
+        far, before = (float(np.linalg.norm(p - self._begin)) for p in (place, self._goal))
+        if far > HOME:
+            self._straight = None
+        elif self._crossed and self._straight is None and far < before:
+            self._straight = self._from_the_start()
+
+    def _is_astray(self) -> bool:
+        """Whether the pull is where it began, and the pose is not."""
+        back = bool(np.abs(self._goal - self._begin).max() < KEPT)
+        return back and bool(np.abs(self.z - self.body.start).max(initial=0.0) > SAME_POSE)
+
+    def _from_the_start(self) -> Pull:
+        return Pull(self.body, np.concatenate([self._begin[None], self._targets[1:]]))
+
+    def _lead_home(self, straight: Pull, most: int) -> None:
         """Toward the pose that follows from the start when the pull goes straight to where it is now."""
-        direct = Pull(self.body, np.concatenate([self._begin[None], self._targets[1:]]))
-        direct._follow(place)
-        self.z, there = self._paced(state_at(self.body, self._targets, self.z), direct.z, most)
-        self._crossed = not there
-
-
-def _farthest(before: Floats, after: Floats) -> float:
-    return float(np.linalg.norm(after - before, axis=-1).max())
-
-
-def _led(body: Body, now: State, way: Floats) -> Floats:
-    """Where the pose goes, to first order, when the pulled place goes a little way (3,)."""
-    slopes = slopes_at(body, now)
-    push = pulling(now.off[0])[1] @ way
-    step = _newton(body, -(slopes.reach[0] @ push)[body.live], slopes.hessian, 0.0)
-    return now.z + _bounded(body, now.z, step)
-
-
-def _settled(body: Body, targets: Floats, z: Floats, rounds: int) -> tuple[Floats, bool]:
-    """The pose of least energy near z, and whether it was reached."""
-    now, slopes, damping = state_at(body, targets, z), None, 0.0
-    for _ in range(rounds):
-        slopes = slopes or slopes_at(body, now)
-        step = _newton(body, slopes.gradient, slopes.hessian, damping)
-        change = _bounded(body, now.z, step)
-        trial = _tried(body, targets, now, change, slopes)
-        if trial is None:
-            damping = max(4.0 * damping, 1.0)
-            continue
-        now, slopes = trial, None
-        damping = damping / 4.0 if damping > 0.1 else 0.0
-        if np.abs(change).max() < SETTLED:
-            return now.z, True
-    return now.z, False
-
-
-def _tried(body: Body, targets: Floats, now: State, change: Floats, slopes: Slopes) -> State | None:
-    """The state after a change (D,) that costs no more, its anchors corrected if need be; None if there is none."""
-    most = now.energy + SAME_ENERGY * (1.0 + abs(now.energy))
-    trial = state_at(body, targets, now.z + change)
-    if trial.energy > most:
-        trial = state_at(body, targets, trial.z + _back_on(body, slopes.reach, trial))
-    return trial if trial.energy <= most else None
-
-
-def _bounded(body: Body, z: Floats, step: Floats) -> Floats:
-    """A step of the live freedoms as one of all (D,), shortened so that it stays within limits."""
-    change = np.zeros_like(z)
-    change[body.live] = step * min(1.0, LONGEST / max(float(np.abs(step).max(initial=0.0)), 1e-12))
-    return change * barriers.share_inside(body.barriers, z, change)
-
-
-def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> Floats:
-    """The step (d,) to the least of a paraboloid; of one that falls anywhere, as if it rose there as steeply."""
-    from scipy.linalg import lapack  # noqa: PLC0415 - kept out of the window's start
-
-    metric = np.maximum(body.stiff[body.live], 1.0)
-    _, step, falls = lapack.dposv(hessian + damping * np.diag(metric), -gradient, lower=1)
-    if not falls:
-        return np.asarray(step)
-    size = np.sqrt(metric)
-    curving, ways = np.linalg.eigh(hessian / np.outer(size, size))
-    return np.asarray(-(ways @ ((gradient / size) @ ways / np.maximum(np.abs(curving) + damping, 1.0))) / size)
-
-
-def _restored(body: Body, targets: Floats, z: Floats) -> Floats:
-    """Parameters near z at which the anchors are in place, and the pulled joint nearly so."""
-    for _ in range(5):
-        state = state_at(body, targets, z)
-        if np.abs(state.off[1:]).max(initial=0.0) < KEPT and np.abs(state.off[0]).max() < NEARLY:
-            break
-        z = z + _back_on(body, slopes_at(body, state).reach, state, first=0)
-    return z
-
-
-def _back_on(body: Body, reach: Floats, state: State, first: int = 1) -> Floats:
-    """A small change (D,) that brings the anchors back, as the wanted joints move with the freedoms: reach (T, D, 3).
-
-    first: 0 to bring the pulled joint back too, as far as the anchors let it.
-    """
-    change = np.zeros_like(state.z)
-    held = reach[first:].transpose(0, 2, 1).reshape(-1, reach.shape[1])[:, body.live]
-    give = 1.0 / (1.0 + body.stiff + barriers.slopes(body.barriers, state.z)[1])[body.live]
-    square = (held * give) @ held.T
-    slack = np.full(len(held), HOLD)
-    slack[: 3 * (1 - first)] = NEARLY
-    square[np.diag_indices_from(square)] += slack
-    change[body.live] = -give * (held.T @ np.linalg.solve(square, state.off[first:].ravel()))
-    return change * barriers.share_inside(body.barriers, state.z, change)
+        if straight._crossed and not np.array_equal(straight._goal, self._goal):
+            straight = self._straight = self._from_the_start()
+        before = straight.solves
+        straight._unseen_to(self._goal, most)
+        self.solves += straight.solves - before
+        if not straight.at_rest:
+            self._may = 0.0
+            return
+        self._targets[0] = self._goal + straight._lead
+        if self._cross(Found(straight._now, True, 0, straight._forces, straight._slopes)):
+            self._place, self._lead, self._at_rest = self._goal, straight._lead, True
+            self._crossed, self._straight = straight._crossed, None
