@@ -60,11 +60,9 @@ def fitted(rig: Rig, world: Floats, near: Floats, modes: Sequence[LimbMode] | No
     if plan.limbs is not None:
         inside = bones_with_inside(plan, local_matrices(plan, by_channel(result)))
         _fit_lengths(plan.limbs, world, result, inside)
-        if LimbMode.REACH in wanted:
-            shared = _shared(plan, world, turn, result, inside)
-        for limb, mode in enumerate(wanted):
-            if mode == LimbMode.REACH:
-                _fit_reach(plan, limb, world, turn, result, shared)
+        reaching = np.array([limb for limb, mode in enumerate(wanted) if mode == LimbMode.REACH], np.intp)
+        if len(reaching):
+            _fit_reach(plan, _reaching(plan, reaching, world, turn, result, inside), result)
     return result
 
 
@@ -136,138 +134,162 @@ def _fit_lengths(limbs: LimbPlan, world: Floats, result: Floats, inside: tuple[B
         result[:, cols] = _settled(factor, result[:, cols], SAME_PLACE)
 
 
-class Shared(NamedTuple):
-    """What the limbs of a fit have in common: bone lengths (L, F), rolls of the feet, the root turned back (F, 3, 3), its
-    place (F, 3), the joints first (J, F, 4, 4), and where bones with something inside point (L, F, 3, 3), if any have."""
+class Reaching(NamedTuple):
+    """What of a fit belongs to the k limbs that are posed by their ends. which (k,): the limbs.
 
+    upper, lower (k, F): bone lengths; rolls: of all feet; back (F, 3, 3), root (F, 3): the root turned back, and its place;
+    world (J, F, 4, 4), turn (J, F, 3, 3): the joints; aims (k, F, 3, 3): where bones with something inside point, if any have.
+    """
+
+    which: Ints
     upper: Floats
     lower: Floats
     rolls: tuple[Floats, Floats]
     back: Floats
     root: Floats
     world: Floats
+    turn: Floats
     aims: tuple[Floats, Floats] | None
 
+    def places(self, joints: Ints) -> Floats:
+        """Where a joint of each limb is (k, F, 3); joints (L,): those of all limbs."""
+        return np.asarray(self.world[joints[self.which], :, :3, 3])
 
-def _shared(plan: Plan, world: Floats, turn: Floats, result: Floats, inside: tuple[Bones, Bones] | None) -> Shared:
+    def turns(self, joints: Ints, bone: int | None = None) -> Floats:
+        """How a joint of each limb is turned (k, F, 3, 3), or how the bone below it is."""
+        own = self.turn[joints[self.which]]
+        return own if bone is None or self.aims is None else np.asarray(own @ self.aims[bone])
+
+
+def _reaching(
+    plan: Plan, which: Ints, world: Floats, turn: Floats, result: Floats, inside: tuple[Bones, Bones] | None
+) -> Reaching:
     limbs = plan.limbs
     assert limbs is not None
     values = by_channel(result)
     upper, lower = with_inside(bone_lengths(limbs, values), inside)
-    aims = None if inside is None else (inside[0].aim, inside[1].aim)
+    aims = None if inside is None else (inside[0].aim[which], inside[1].aim[which])
     root_turn, root_place = turn[:, 0], world[..., :3, 3][:, 0]
     if plan.root_back is not None:
         root_turn = root_turn @ plan.root_back[:3, :3]
         root_place = root_place + (turn[:, 0] @ plan.root_back[:3, 3])
-    back = np.swapaxes(root_turn, -1, -2)
-    return Shared(upper, lower, foot_roll(limbs, values), back, root_place, np.swapaxes(world, 0, 1), aims)
+    return Reaching(
+        which,
+        upper[which],
+        lower[which],
+        foot_roll(limbs, values),
+        np.swapaxes(root_turn, -1, -2),
+        root_place,
+        np.swapaxes(world, 0, 1),
+        np.swapaxes(turn, 0, 1),
+        aims,
+    )
 
 
-def _fit_reach(plan: Plan, limb: int, world: Floats, turn: Floats, result: Floats, shared: Shared) -> None:
-    """Goal, pole and twists of one limb."""
+def _fit_reach(plan: Plan, limb: Reaching, result: Floats) -> None:
+    """Goals, poles and twists."""
     limbs = plan.limbs
     assert limbs is not None
-    start, middle, end = (world[..., :3, 3][:, j[limb]] for j in (limbs.upper, limbs.middle, limbs.end))
-    upper, lower = shared.upper[limb], shared.lower[limb]
+    start, middle, end = (limb.places(joints) for joints in (limbs.upper, limbs.middle, limbs.end))
     along, distance = unit(end - start), np.linalg.norm(end - start, axis=-1)
-    goal = start + along * _eased_back(distance, upper + lower, limbs.room[limb])[:, None]
-    _write_goal(plan, limb, turn, goal, result, shared)
-    carried = world[:, limbs.end[limb]].copy()
-    carried[:, :3, :3], carried[:, :3, 3] = turn[:, limbs.end[limb]], goal
-    space = pole_space(plan, limb, shared.world, carried)
-    aim = None if shared.aims is None else shared.aims[0][limb]
-    aside = _aside(limbs, limb, along, middle - start, turn, aim)
-    _write_pole(plan, limb, world, along, aside, space, result)
-    _write_twists(limbs, limb, turn, along, aside, distance, result, shared)
+    eased = _eased_back(distance, limb.upper + limb.lower, limbs.room[limb.which, None])
+    goal = start + along * eased[..., None]
+    _write_goals(plan, limb, goal, result)
+    carried = limb.world[limbs.end[limb.which]].copy()
+    carried[..., :3, :3], carried[..., :3, 3] = limb.turns(limbs.end), goal
+    spaces = [pole_space(plan, n, limb.world, own) for n, own in zip(limb.which.tolist(), carried, strict=True)]
+    aside = _aside(limbs, limb, along, middle - start)
+    _write_poles(
+        limbs, limb, start, along, aside, (np.stack([s[0] for s in spaces]), np.stack([s[1] for s in spaces])), result
+    )
+    _write_twists(limbs, limb, along, aside, distance, result)
 
 
-def _eased_back(distance: Floats, full: Floats, room: float) -> Floats:
-    """How far the goal must be so that the limb's end gets to a distance (F,): `reach.reached_distance` undone."""
+def _eased_back(distance: Floats, full: Floats, room: Floats) -> Floats:
+    """How far the goals must be so that the limbs' ends get to a distance (k, F): `reach.reached_distance` undone."""
     short = np.maximum(full - distance, STRAIGHT)
     return np.where(short < room, full - room + room * np.log(room / short), distance)
 
 
-def _aside(limbs: LimbPlan, limb: int, along: Floats, to_middle: Floats, turn: Floats, aim: Floats | None) -> Floats:
+def _aside(limbs: LimbPlan, limb: Reaching, along: Floats, to_middle: Floats) -> Floats:
     """The unit direction the middle joint lies to; of a straight limb, the one its upper bone's turn says."""
     off = to_middle - (to_middle * along).sum(-1, keepdims=True) * along
-    upper = turn[:, limbs.upper[limb]] if aim is None else turn[:, limbs.upper[limb]] @ aim
-    basis = upper @ limbs.from_basis_upper[limb].T
+    basis = limb.turns(limbs.upper, 0) @ np.swapaxes(limbs.from_basis_upper[limb.which], -1, -2)[:, None]
     turned = unit(cross(basis[..., 2], along))
     bent = np.linalg.norm(off, axis=-1) > 1e-5
-    return np.where(bent[:, None], unit(off), turned)
+    return np.where(bent[..., None], unit(off), turned)
 
 
-def _write_goal(plan: Plan, limb: int, turn: Floats, goal: Floats, result: Floats, shared: Shared) -> None:
+def _now(result: Floats, columns: Ints) -> Floats:
+    """What channels (k, n) of a result say (k, F, n); zero where there are none."""
+    return np.where(columns >= 0, result[:, columns], 0.0).transpose(1, 0, 2)
+
+
+def _write(result: Floats, columns: Ints, values: Floats) -> None:
+    """Put values (k, F, n) into those of the channels (k, n) that there are."""
+    kept = columns >= 0
+    result[:, columns[kept]] = values.transpose(1, 0, 2)[:, kept]
+
+
+def _write_goals(plan: Plan, limb: Reaching, goal: Floats, result: Floats) -> None:
     limbs = plan.limbs
     assert limbs is not None
-    rest = plan.rest_world[limbs.end[limb]]
-    inside = shared.back @ turn[:, limbs.end[limb]] @ rest[:3, :3].T
-    place = (shared.back @ (goal - shared.root)[..., None])[..., 0] - rest[:3, 3]
-    found = np.flatnonzero(limbs.feet == limb)
-    if len(found):
-        roll, shift = (part[found[0]] for part in shared.rolls)
-        inside = inside @ np.swapaxes(roll, -1, -2)
-        place = place - (inside @ shift[..., None])[..., 0]
-    order, cols = limbs.goal_orders[limb], limbs.goal_turn[limb]
-    angles = nearest_euler(matrix_euler(inside, order), np.where(cols >= 0, result[:, cols], 0.0), order)
-    for own, new, least in ((cols, angles, SAME_TURN), (limbs.goal_move[limb], place, SAME_PLACE)):
-        kept = own >= 0
-        result[:, own[kept]] = _settled(new[:, kept], result[:, own[kept]], least)
+    rest = plan.rest_world[limbs.end[limb.which]][:, None]
+    inside = limb.back @ limb.turns(limbs.end) @ np.swapaxes(rest[..., :3, :3], -1, -2)
+    place = (limb.back @ (goal - limb.root)[..., None])[..., 0] - rest[..., :3, 3]
+    rows, feet = np.nonzero(limb.which[:, None] == limbs.feet)
+    if len(rows):
+        roll, shift = (part[feet] for part in limb.rolls)
+        inside[rows] = inside[rows] @ np.swapaxes(roll, -1, -2)
+        place[rows] -= (inside[rows] @ shift[..., None])[..., 0]
+    turned = _now(result, limbs.goal_turn[limb.which])
+    orders = [limbs.goal_orders[n] for n in limb.which]
+    angles = np.empty_like(turned)
+    for order in set(orders):
+        rows = np.flatnonzero(np.array(orders) == order)
+        angles[rows] = nearest_euler(matrix_euler(inside[rows], order), turned[rows], order)
+    for all_, new, least in ((limbs.goal_turn, angles, SAME_TURN), (limbs.goal_move, place, SAME_PLACE)):
+        own = all_[limb.which]
+        _write(result, own, _settled(new, _now(result, own), least))
 
 
-def _write_pole(
-    plan: Plan,
-    limb: int,
-    world: Floats,
+def _write_poles(
+    limbs: LimbPlan,
+    limb: Reaching,
+    start: Floats,
     along: Floats,
     aside: Floats,
     space: tuple[Floats, Floats],
     result: Floats,
 ) -> None:
-    """Put the pole in the plane of the bend, unless it is in it already."""
-    limbs = plan.limbs
-    assert limbs is not None
+    """Put the poles in the planes of the bends, unless they are in them already."""
     turn, place = space
-    cols = limbs.pole_move[limb]
-    start = world[..., :3, 3][:, limbs.upper[limb]]
-    now = np.where(cols >= 0, result[:, cols], 0.0)
-    to_pole = (turn @ (limbs.pole_rest[limb] + now)[..., None])[..., 0] + place - start
+    columns, rest = limbs.pole_move[limb.which], limbs.pole_rest[limb.which, None]
+    now = _now(result, columns)
+    to_pole = (turn @ (rest + now)[..., None])[..., 0] + place - start
     off = to_pole - (to_pole * along).sum(-1, keepdims=True) * along
-    reach = np.maximum(np.linalg.norm(off, axis=-1), 0.1)
-    same = (np.abs(unit(off) - aside).max(-1) < 1e-7) & (np.linalg.norm(off, axis=-1) > 1e-6)
-    wanted = start + (to_pole * along).sum(-1, keepdims=True) * along + aside * reach[:, None]
-    moved = np.linalg.solve(turn, (wanted - place)[..., None])[..., 0] - limbs.pole_rest[limb]
-    kept = cols >= 0
-    result[:, cols[kept]] = np.where(same[:, None], now, moved)[:, kept]
+    size = np.linalg.norm(off, axis=-1)
+    same = (np.abs(unit(off) - aside).max(-1) < 1e-7) & (size > 1e-6)
+    wanted = start + (to_pole * along).sum(-1, keepdims=True) * along + aside * np.maximum(size, 0.1)[..., None]
+    moved = np.linalg.solve(turn, (wanted - place)[..., None])[..., 0] - rest
+    _write(result, columns, np.where(same[..., None], now, moved))
 
 
 def _write_twists(
-    limbs: LimbPlan,
-    limb: int,
-    turn: Floats,
-    along: Floats,
-    aside: Floats,
-    distance: Floats,
-    result: Floats,
-    shared: Shared,
+    limbs: LimbPlan, limb: Reaching, along: Floats, aside: Floats, distance: Floats, result: Floats
 ) -> None:
-    cols = limbs.twists[limb]
-    if cols.max() < 0:
+    columns = limbs.twists[limb.which]
+    if columns.max() < 0:
         return
-    lengths = shared.upper[limb][None], shared.lower[limb][None]
-    one = slice(limb, limb + 1)
-    plain = bone_rotations(
-        along[None], aside[None], distance[None], lengths, limbs.from_basis_upper[one], limbs.from_basis_middle[one]
-    )
-    for bone, joint, axis in ((0, limbs.upper[limb], limbs.bone_upper), (1, limbs.middle[limb], limbs.bone_middle)):
-        if cols[bone] < 0:
-            continue
-        own = turn[:, joint] if shared.aims is None else turn[:, joint] @ shared.aims[bone][limb]
-        q = matrix_quaternion(np.swapaxes(plain[bone][0], -1, -2) @ own)
-        angle = 2.0 * np.arctan2(q[..., :3] @ axis[limb], q[..., 3])
-        now = result[:, cols[bone]]
+    lengths, bases = (limb.upper, limb.lower), (limbs.from_basis_upper[limb.which], limbs.from_basis_middle[limb.which])
+    plain = bone_rotations(along, aside, distance, lengths, *bases)
+    for bone, joints, axis in ((0, limbs.upper, limbs.bone_upper), (1, limbs.middle, limbs.bone_middle)):
+        q = matrix_quaternion(np.swapaxes(plain[bone], -1, -2) @ limb.turns(joints, bone))
+        angle = 2.0 * np.arctan2((q[..., :3] * axis[limb.which, None]).sum(-1), q[..., 3])
+        own = columns[:, bone, None]
+        now = _now(result, own)[..., 0]
         angle += np.round((now - angle) / (2 * np.pi)) * 2 * np.pi
-        result[:, cols[bone]] = _settled(angle, now, 1e-7)
+        _write(result, own, _settled(angle, now, 1e-7)[..., None])
 
 
 def continuous(rig: Rig, values: Floats, channels: Iterable[int] | None = None) -> Floats:
