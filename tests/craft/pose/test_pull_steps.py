@@ -10,7 +10,6 @@ from bovrin.craft.pose.body import BodyDrag, LastPull, anchored
 from bovrin.figure.body.held import body_at
 from bovrin.figure.body.plan import body_plan
 from bovrin.figure.body.pull import Pull
-from bovrin.figure.plan import plan_of
 from bovrin.figure.stance import Stance
 
 PULLS = (
@@ -30,7 +29,7 @@ def _pull(name: str, joint: int) -> tuple[Pull, np.ndarray]:
     start = Stance(rig, values)
     wanted = (joint, *(a for a in anchored(start) if a != joint))
     rolling = tuple(n for n, limb in enumerate(rig.limbs) if limb.foot is not None and limb.end in wanted[1:])
-    body = body_at(body_plan(rig, wanted, rolling), plan_of(rig), [j.parent for j in rig.joints], start.rigid)
+    body = body_at(body_plan(rig, wanted, rolling), rig, start.rigid)
     return Pull(body, start.rigid[list(wanted), :3, 3]), start.place(joint)
 
 

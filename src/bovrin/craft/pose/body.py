@@ -34,6 +34,7 @@ class BodyDrag:
 
     def __init__(self, stance: Stance, joint: int, anchors: Iterable[int], *, keep_turn: bool = False) -> None:
         from bovrin.figure.body.held import body_at  # noqa: PLC0415 - as all that pulls, kept out of the window's start
+        from bovrin.figure.body.held_turns import HeldTurns  # noqa: PLC0415
         from bovrin.figure.body.plan import body_plan  # noqa: PLC0415
         from bovrin.figure.body.pull import Pull  # noqa: PLC0415
 
@@ -47,14 +48,15 @@ class BodyDrag:
                 f"nothing above '{rig.joints[joint].name}' gives way.", advice="Drag the handle of a control instead."
             )
         world = stance.rigid
-        body = body_at(plan, plan_of(rig), [j.parent for j in rig.joints], world)
+        body = body_at(plan, rig, world)
         self._start = self._stance = stance
         self._left, self._holds = stance, (joint, tuple(held), keep_turn)
         self._joint, self._joints, self._rolling = joint, plan.joints, rolling
         self._pull = Pull(body, world[list(wanted), :3, 3])
-        ends = {limb.end for limb in rig.limbs}
+        ends = {limb.end for limb in rig.limbs} - {rig.limbs[n].end for n in rolling}
         upright = [j for j in held if j in ends] + ([joint] if keep_turn else [])
-        self._turns = {j: world[j, :3, :3] for j in upright}
+        self._turns = HeldTurns(rig, upright, world)
+        self._upright = np.array([plan.joints.tolist().index(j) for j in upright], np.intp)
 
     @property
     def at_rest(self) -> bool:
@@ -84,7 +86,9 @@ class BodyDrag:
         follows in the time of a picture."""
         local = self._stance.local.copy()
         local[self._joints] = self._pull.to(self._stance.from_stage(self._joint, place))
-        world = self._stance.descended(local, {}, upright=self._turns | self._rolled_feet())
+        kept = self._turns.kept(self._pull.carried(self._upright), self._turns.start)
+        turns = dict(zip(self._turns.joints, kept, strict=True))
+        world = self._stance.descended(local, {}, upright=turns | self._rolled_feet())
         changes = self._stance.changes(world, self._roll_channels())
         self._left = self._stance.with_values(changes)
         return changes

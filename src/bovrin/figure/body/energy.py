@@ -1,9 +1,10 @@
 """What a pose of the body costs while a joint is pulled: one smooth energy with exact first and second derivatives.
 
-Five terms over the degrees of freedom z: the pull, which grows with the square of the distance at first and then with
+Six terms over the degrees of freedom z: the pull, which grows with the square of the distance at first and then with
 the distance itself, so that its force is bounded ("pseudo-Huber"; P. Charbonnier et al., "Deterministic edge-preserving
 regularization in computed imaging", IEEE Trans. Image Processing 6, 1997); anchors as stiff springs; stiffness toward the
-pose that the drag began with; attitudes in the world that torso and head keep; and barriers at limits. The first pose costs
+pose that the drag began with; attitudes in the world that torso and head keep; ankles of held feet within their limits, so that
+heels rise before they bend too far; and barriers at limits. The first pose costs
 nothing and strives nowhere, so that the way back leads to it.
 """
 
@@ -15,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.body import barriers
-from bovrin.figure.body.held import Body, descended, posed
+from bovrin.figure.body.held import SOFT, Body, descended, posed
 from bovrin.figure.body.plan import BodyPlan
 from bovrin.motion.rotation_slopes import bent_axes, right_jacobian
 from bovrin.motion.rotations import cross, rotation_vector, vector_matrix
@@ -28,13 +29,16 @@ FORCE = 1000.0
 """The most that a pull amounts to."""
 ATTITUDE, LEANING = 200.0, 2.0
 """What a radian of attitude costs a joint of torso or head that is not pulled, and one that the pulled joint hangs on."""
+ANKLE = 2e5
+"""What a radian past its limit costs an ankle of a foot that is held, squared; it sets in over `held.SOFT`."""
 REACH = FORCE * PULL
 """Metres at which a pull stops growing with the square."""
 
 
 class State(NamedTuple):
     """The body at z (D,): tree in the world (n, 4, 4), rotation vectors (m, 3), how far the wanted joints are off (T, 3),
-    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), the energy, and what of it is not the pull's."""
+    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), turns of ankles from rest and how far they are past
+    their limits (r, 3), the energy, and what of it is not the pull's."""
 
     z: Floats
     world: Floats
@@ -42,6 +46,8 @@ class State(NamedTuple):
     off: Floats
     arm: Floats
     away: Floats
+    ankle: Floats
+    past: Floats
     energy: float
     rest: float
 
@@ -63,11 +69,12 @@ def state_at(body: Body, targets: Floats, z: Floats) -> State:
     goals, arm = _goals(body, targets, z)
     off = world[plan.wanted, :3, 3] - goals
     away = rotation_vector(world[plan.upright, :3, :3] @ np.swapaxes(body.facing, -1, -2))
-    energy = 0.5 * (off[1:] ** 2).sum() / HOLD
+    ankle, past = _ankles(body, world, z)
+    energy = 0.5 * (off[1:] ** 2).sum() / HOLD + ANKLE * float(_soft(past)[0].sum())
     energy += 0.5 * (_attitudes(body) * (away * away).sum(-1)).sum()
     energy += 0.5 * (body.stiff * (z - body.start) ** 2).sum()
     rest = float(energy + barriers.energy(body.barriers, z))
-    return State(z, world, vector, off, arm, away, rest + _pull(off[0]), rest)
+    return State(z, world, vector, off, arm, away, ankle, past, rest + _pull(off[0]), rest)
 
 
 def aimed(body: Body, state: State, place: Floats) -> State:
@@ -110,6 +117,8 @@ def slopes_at(body: Body, state: State, forces: Floats | None = None) -> Slopes:
     gradient = np.einsum("tdc,tc->d", reach, force)
     leaning = _add_attitudes(body, state, axes, gradient, hessian)
     _add_curving(body, state, axes, arms, reach, known, leaning, hessian)
+    if state.past.any():
+        _add_ankles(body, state, axes, gradient, hessian)
     slope, bend = barriers.slopes(body.barriers, state.z)
     gradient += body.stiff * (state.z - body.start) + slope
     hessian[np.diag_indices_from(hessian)] += body.stiff + bend
@@ -183,6 +192,45 @@ def _add_attitudes(body: Body, state: State, axes: Floats, gradient: Floats, hes
     weighed = (np.sqrt(cost)[:, None, None] * levers).transpose(0, 2, 1).reshape(-1, len(axes))
     hessian += weighed.T @ weighed
     return np.asarray(body.plan.leaning.T @ torque)
+
+
+def _ankles(body: Body, world: Floats, z: Floats) -> tuple[Floats, Floats]:
+    """How the ankles of rolling feet are turned from rest (r, 3), and how far that is past their limits (r, 3)."""
+    ankles = body.ankles
+    if not len(ankles.shins):
+        return ankles.low, ankles.low
+    turned = np.swapaxes(world[ankles.shins, :3, :3] @ ankles.rest, -1, -2) @ _feet(body, z)
+    vector = rotation_vector(turned)
+    return vector, vector - np.clip(vector, ankles.low, ankles.high)
+
+
+def _feet(body: Body, z: Floats) -> Floats:
+    """How rolling feet are turned in the world (r, 3, 3)."""
+    return np.asarray(vector_matrix(body.rolls.axis * z[-len(body.ankles.shins) :, None]) @ body.ankles.start)
+
+
+def _add_ankles(body: Body, state: State, axes: Floats, gradient: Floats, hessian: Floats) -> None:
+    """Add ankles that are past their limits, to first order of how they turn (Gauss and Newton's steps).
+
+    A turn of the shin changes an ankle as the opposite turn of the foot does, whose roll is a freedom of its own.
+    """
+    count = len(body.ankles.shins)
+    levers = -axes * body.ankles.bends[..., None]
+    levers[np.arange(count), np.arange(-count, 0)] = body.rolls.axis
+    slopes = np.linalg.inv(right_jacobian(state.ankle)) @ np.swapaxes(_feet(body, state.z), -1, -2)
+    felt = (slopes @ np.swapaxes(levers, -1, -2)).reshape(3 * count, -1)
+    _, pull, bend = _soft(state.past.ravel())
+    gradient += ANKLE * (felt.T @ pull)
+    hessian += ANKLE * ((felt.T * bend) @ felt)
+
+
+def _soft(past: Floats) -> tuple[Floats, Floats, Floats]:
+    """Half the square of what is past (...), and its first and second derivatives, all beginning smoothly."""
+    size = np.abs(past)
+    near = size < SOFT
+    cost = np.where(near, size**3 / (6 * SOFT), 0.5 * size * (size - SOFT) + SOFT**2 / 6)
+    pull = np.where(near, size**2 / (2 * SOFT), size - 0.5 * SOFT)
+    return cost, np.sign(past) * pull, np.where(near, size / SOFT, 1.0)
 
 
 def _add_curving(

@@ -8,9 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.body.barriers import Barriers, barriers_at
+from bovrin.figure.body.held_turns import limits_of
 from bovrin.figure.body.plan import BodyPlan
-from bovrin.figure.plan import Plan
+from bovrin.figure.plan import Plan, plan_of
 from bovrin.motion.rotations import cross, matrix_quaternion, rotation_vector, vector_matrix
+from bovrin.shot import Rig
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -19,6 +21,8 @@ FOLDED = 2.6
 """How far from straight a limb folds at most, radians."""
 ROLL_MOST = 1.0
 """How far a held foot rolls on its ball, radians."""
+SOFT = 0.02
+"""Radians about its limit over which an ankle comes to be held."""
 
 
 class Rolls(NamedTuple):
@@ -27,6 +31,19 @@ class Rolls(NamedTuple):
     axis: Floats
     pivot: Floats
     arm: Floats
+
+
+class Ankles(NamedTuple):
+    """How held feet that roll are turned (r): shins (r,): places in the tree of what carries them; rest, start (r, 3, 3): the
+    turn at rest in the shin's axes, and the one in the world at first; low, high (r, 3): limits of the turn from rest; bends
+    (r, D): the freedoms that turn the shin."""
+
+    shins: Ints
+    rest: Floats
+    start: Floats
+    low: Floats
+    high: Floats
+    bends: NDArray[np.bool_]
 
 
 class Body(NamedTuple):
@@ -47,14 +64,16 @@ class Body(NamedTuple):
     stiff: Floats
     live: Ints
     rolls: Rolls
+    ankles: Ankles
     facing: Floats
     pulled: NDArray[np.bool_]
     riders: Ints
     rides: Floats
 
 
-def body_at(plan: BodyPlan, rig_plan: Plan, parents: list[int], world: Floats) -> Body:
-    """Take hold of a body whose joints are at world (J, 4, 4), rigid; parents (J,): of all joints, -1 for none."""
+def body_at(plan: BodyPlan, rig: Rig, world: Floats) -> Body:
+    """Take hold of a body whose joints are at world (J, 4, 4), rigid."""
+    rig_plan, parents = plan_of(rig), [joint.parent for joint in rig.joints]
     tree = world[plan.joints]
     local = tree.copy()
     held = plan.parents >= 0
@@ -78,6 +97,7 @@ def body_at(plan: BodyPlan, rig_plan: Plan, parents: list[int], world: Floats) -
         stiff=stiff,
         live=np.flatnonzero(exists),
         rolls=_rolls(plan, rig_plan, tree),
+        ankles=_ankles(plan, rig, tree, len(start)),
         facing=tree[plan.upright, :3, :3],
         pulled=plan.carries[0, plan.upright],
         riders=riders,
@@ -135,6 +155,19 @@ def _rolls(plan: BodyPlan, rig_plan: Plan, tree: Floats) -> Rolls:
     turn = tree[ankles, :3, :3] @ np.swapaxes(rig_plan.rest_world[plan.joints[ankles], :3, :3], -1, -2)
     ball = (turn @ plan.feet.balls[..., None])[..., 0]
     return Rolls(turn[..., 0], tree[ankles, :3, 3] + ball, -ball)
+
+
+def _ankles(plan: BodyPlan, rig: Rig, tree: Floats, count: int) -> Ankles:
+    places = plan.feet.ankles
+    joints, shins = plan.joints[places].tolist(), plan.parents[places]
+    rest, start = plan_of(rig).rest_local[joints, :3, :3], tree[places, :3, :3]
+    first = rotation_vector(np.swapaxes(tree[shins, :3, :3] @ rest, -1, -2) @ start)
+    bends = np.zeros((len(places), count), bool)
+    turning = 3 * len(plan.turning.place)
+    bends[:, :turning] = np.repeat(plan.above[plan.feet.wanted][:, plan.turning.place], 3, axis=1)
+    low, high = limits_of(rig, joints, first)
+    low, high = np.minimum(low + 0.5 * SOFT, first), np.maximum(high - 0.5 * SOFT, first)
+    return Ankles(shins, rest, start, low, high, bends)
 
 
 def _riders(plan: BodyPlan, parents: list[int], world: Floats) -> tuple[Ints, Floats]:

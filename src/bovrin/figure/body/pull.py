@@ -23,7 +23,7 @@ from bovrin.figure.body.pull_steps import NEAR, Found, gone_between, led, met, p
 
 Floats = NDArray[np.float64]
 
-SLICE = 16
+SLICE = 11
 """Slopes that are worked out at a time, about; what is left goes on in the next slice."""
 SHORT, LONG, MOST_STAGES = 0.01, 0.3, 200
 """The shortest and the longest stage, metres, as long as the way takes no more than so many."""
@@ -70,6 +70,11 @@ class Pull:
     def rolls(self) -> Floats:
         """How far each foot that may roll has rolled on its ball (r,), radians."""
         return self.z[len(self.z) - len(self.body.plan.feet.limbs) :]
+
+    def carried(self, joints: NDArray[np.intp]) -> Floats:
+        """How what carries some of the tree's joints (k,), by their places in it, is turned in the world (k, 3, 3)."""
+        parents = self.body.plan.parents[joints]
+        return np.where((parents >= 0)[:, None, None], self._now.world[parents, :3, :3], np.eye(3))
 
     @property
     def at_rest(self) -> bool:

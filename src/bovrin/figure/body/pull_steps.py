@@ -72,26 +72,24 @@ def met(body: Body, targets: Floats, guess: State, change: Floats, forces: Float
 
 
 def settled(body: Body, targets: Floats, now: State, rounds: int, forces: Floats) -> Found:
-    """The pose of least energy near one, or the last that was come to in so many rounds. forces (T, 3): what is known of them."""
-    damping = 0.0
+    """The pose of least energy near one, or the last that was come to in so many rounds; a step that costs more, and is damped,
+    counts as one. forces (T, 3): what is known of them."""
+    damping, slopes = 0.0, slopes_at(body, now, forces)
     for solves in range(1, rounds + 1):
-        slopes, trial = slopes_at(body, now, forces), None
-        for _ in range(rounds):
-            step, rises = _newton(body, slopes.gradient, slopes.hessian, damping)
-            change = _bounded(body, now.z, step)
-            trial = _tried(body, targets, now, change, slopes)
-            if trial is not None:
-                break
-            damping = max(4.0 * damping, 1.0)
+        step, rises = _newton(body, slopes.gradient, slopes.hessian, damping)
+        change = _bounded(body, now.z, step)
+        trial = _tried(body, targets, now, change, slopes)
         if trial is None:
-            break
-        forces = forces_after(now, slopes.reach, change)
-        now = trial
+            damping = max(4.0 * damping, 1.0)
+            continue
+        forces, now = forces_after(now, slopes.reach, change), trial
         enough = EXACTLY if rises and damping == 0.0 else SETTLED
         damping = damping / 4.0 if damping > 0.1 else 0.0
         if np.abs(change).max(initial=0.0) < enough:
             return Found(now, True, solves, forces, slopes._replace(gradient=np.zeros_like(slopes.gradient)))
-    return Found(now, False, solves, forces)
+        if solves < rounds:
+            slopes = slopes_at(body, now, forces)
+    return Found(now, False, rounds, forces)
 
 
 def paced(body: Body, targets: Floats, now: State, found: State, most: float) -> Found:
@@ -105,13 +103,23 @@ def paced(body: Body, targets: Floats, now: State, found: State, most: float) ->
     begin, end = now.world[pulled, :3, 3], found.world[pulled, :3, 3]
     for _ in range(8):
         between = np.concatenate([[begin + share * (end - begin)], targets[1:]])
-        part = _restored(body, between, now.z + share * (found.z - now.z))
+        part = restored(body, between, now.z + share * (found.z - now.z))
         solves += part.solves
         gone = _farthest(before, seen_places(body, part.state.world))
         if gone <= most:
             break
         share *= max(0.2, 0.8 * most / gone)
     return Found(part.state, False, solves, forces_at(part.state))
+
+
+def restored(body: Body, targets: Floats, z: Floats) -> Found:
+    """The pose near z (D,) at which the anchors are in place, and the pulled joint nearly so."""
+    state = state_at(body, targets, z)
+    for solves in range(5):
+        if np.abs(state.off[1:]).max(initial=0.0) < KEPT and np.abs(state.off[0]).max() < NEARLY:
+            return Found(state, True, solves, forces_at(state))
+        state = state_at(body, targets, state.z + _back_on(body, reach_at(body, state), state, first=0))
+    return Found(state, False, 5, forces_at(state))
 
 
 def gone_between(body: Body, now: State, found: State) -> float:
@@ -152,16 +160,6 @@ def _newton(body: Body, gradient: Floats, hessian: Floats, damping: float) -> tu
     curving, ways = np.linalg.eigh(hessian / np.outer(size, size))
     along = (gradient / size) @ ways / np.maximum(np.abs(curving) + damping, 1.0)
     return np.asarray(-(ways @ along) / size), False
-
-
-def _restored(body: Body, targets: Floats, z: Floats) -> Found:
-    """The pose near z (D,) at which the anchors are in place, and the pulled joint nearly so."""
-    state = state_at(body, targets, z)
-    for solves in range(5):
-        if np.abs(state.off[1:]).max(initial=0.0) < KEPT and np.abs(state.off[0]).max() < NEARLY:
-            return Found(state, True, solves, forces_at(state))
-        state = state_at(body, targets, state.z + _back_on(body, reach_at(body, state), state, first=0))
-    return Found(state, False, 5, forces_at(state))
 
 
 def _back_on(body: Body, reach: Floats, state: State, first: int = 1) -> Floats:
