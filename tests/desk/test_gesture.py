@@ -5,6 +5,7 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPointF, Qt
+from pytestqt.qtbot import QtBot
 
 from bovrin.desk.kit.gesture import Drag, Gesture, cancel_under_way
 from bovrin.errors import BadMotion, BovrinError
@@ -93,3 +94,46 @@ def test_a_drag_that_never_gave_anything_fails_aloud() -> None:
     gesture.move(QPointF(30, 0), NONE)
     gesture.release()
     assert not target.taken and target.faults == [BadMotion("too far to the right.").sentence]
+
+
+class Slow(Pull):
+    """A pull that gets a quarter of what is left at a time, until it is near."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.far, self.steps = 0.0, 0
+        self.goal = 0.0
+
+    @property
+    def at_rest(self) -> bool:
+        return abs(self.goal - self.far) < 1.0
+
+    def step(self, at: QPointF, keys: Qt.KeyboardModifier) -> tuple[QPointF | None, str]:
+        self.goal, self.steps = at.x(), self.steps + 1
+        self.far += 0.25 * (self.goal - self.far)
+        return QPointF(self.far, 0.0), f"{self.far:g}"
+
+
+def test_what_a_step_did_not_get_done_goes_on_while_the_pointer_rests(qtbot: QtBot) -> None:
+    target, pull = Noting(), Slow()
+    gesture: Gesture[QPointF] = Gesture(target)
+    gesture.press(QPointF(0, 0), NONE, pull)
+    gesture.move(QPointF(40, 0), NONE)
+    assert pull.steps == 1
+    qtbot.waitUntil(lambda: pull.at_rest, timeout=2000)
+    steps = pull.steps
+    qtbot.wait(80)
+    assert pull.steps == steps and target.shown is not None and target.shown.x() > 39
+    gesture.move(QPointF(-40, 0), NONE)
+    assert gesture.cancel()
+    qtbot.wait(80)
+    assert pull.steps == steps + 1 and target.shown is None
+
+
+def test_what_is_let_go_on_its_way_gets_there_first() -> None:
+    target, pull = Noting(), Slow()
+    gesture: Gesture[QPointF] = Gesture(target)
+    gesture.press(QPointF(0, 0), NONE, pull)
+    gesture.move(QPointF(40, 0), NONE)
+    gesture.release()
+    assert pull.at_rest and len(target.taken) == 1 and target.taken[0].x() > 39

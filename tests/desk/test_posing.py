@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose, chosen, joint_on_screen
+from tests.pulls import anchor_place
 from tests.rigs import goat, one_bone
 
 from bovrin import script
@@ -27,6 +28,12 @@ def places(window: Window, frame: float, *joints: str) -> np.ndarray:
     return motion.position[0, [motion.joints.index(j) for j in joints]]
 
 
+def balls(window: Window) -> np.ndarray:
+    """What both feet stand on now; heels may have risen from it."""
+    stance = window.session.stance()
+    return np.array([anchor_place(stance, stance.rig.joint(name)) for name in ("left foot", "right foot")])
+
+
 def values(window: Window) -> dict[str, float]:
     return script.values(window.session.shot, window.session.figure_name, window.session.frame)
 
@@ -36,7 +43,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
     gestures = 0
     session, stage = window.session, window.stage.main
     session.go_to(101)
-    feet = places(window, 101, "left foot", "right foot")
+    feet = balls(window)
     hips = places(window, 101, "hips")[0]
 
     def drag(start: QPointF, way: QPointF, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
@@ -46,7 +53,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
 
     drag(joint_on_screen(window, "hips") + QPointF(0, -8), QPointF(0, 55))  # crouch by the body
     assert places(window, 101, "hips")[0, 1] < hips[1] - 0.15
-    assert np.abs(places(window, 101, "left foot", "right foot") - feet).max() < 1e-3
+    assert np.abs(balls(window) - feet).max() < 1e-3
 
     before = places(window, 101, "left hand", "right hand")
     at = joint_on_screen(window, "right hand") + QPointF(-2, 12)  # hands to the crate: one pulled, one by its handle
@@ -55,7 +62,7 @@ def test_a_pose_in_twelve_gestures(window: Window, hand: Hand) -> None:
     hand.click(window.cast_panel.map, window.cast_panel.map.point_of("left hand"))
     drag(stage.handle.places.points()["square"], QPointF(0, -30))
     assert np.linalg.norm(places(window, 101, "left hand", "right hand") - before, axis=1).min() > 0.03
-    assert np.abs(places(window, 101, "left foot", "right foot") - feet).max() < 1e-3
+    assert np.abs(balls(window) - feet).max() < 1e-3
 
     hands = places(window, 101, "left hand", "right hand")
     gestures += 1
@@ -125,6 +132,21 @@ def test_a_pull_out_and_back_is_nothing(window: Window, hand: Hand) -> None:
         hand.move(stage, at + way)
     hand.release(stage, at)
     assert np.abs(places(window, 101, "head", "left hand", "hips") - before).max() < 1e-3
+
+
+def test_many_pulls_come_to_the_pose_of_one_and_a_leap_arrives(window: Window, hand: Hand) -> None:
+    window.session.go_to(101)
+    at, ways = joint_on_screen(window, "hips") + QPointF(0, -8), (QPointF(0, 30), QPointF(10, -10), QPointF(-10, -20))
+    before = values(window)
+    pulled = places(window, 101, "hips")[0]
+    for way in ways:
+        choose(window, "head")  # the handle of what is chosen lies over its skin
+        hand.drag(window.stage.main, at, at + way)  # in one leap: what is not done in a step is done when it is let go
+        at = at + way
+        assert np.linalg.norm(places(window, 101, "hips")[0] - pulled) > 0.02
+        pulled = places(window, 101, "hips")[0]
+    now = values(window)
+    assert max(abs(now[name] - before[name]) for name in before if not name.endswith("/anchor")) < 0.2
 
 
 def test_the_hand_follows_its_bone_and_alt_keeps_its_angle(window: Window, hand: Hand) -> None:

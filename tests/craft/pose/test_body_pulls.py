@@ -13,7 +13,7 @@ from bovrin.shot import Shot
 
 FASTEST, USUAL = 20.0, 3.0
 """Metres that any joint may move for a metre of the pointer's way at most, and in half of all steps."""
-SLICES = 16
+SLICES = 20
 """How often a pull goes on once the pointer rests after leaps; what has crossed over comes home at a pace."""
 
 

@@ -29,7 +29,7 @@ SHORT, LONG, MOST_STAGES = 0.01, 0.3, 200
 """The shortest and the longest stage, metres, as long as the way takes no more than so many."""
 ROUNDS, AT_GOAL, LAST_ROUNDS = 12, 4, 48
 """How often a pose is improved in one of the shortest stages, at a time where the pointer is, and there altogether."""
-AT_ONCE, USUAL, PACE, CROSSING = 0.004, 3.0, 13.0, 0.1
+AT_ONCE, USUAL, PACE, CROSSING = 0.004, 3.0, 12.0, 0.1
 """Metres that any joint may go at least; for a metre of the pointer's way where a pose follows from the one before, beyond which
 it has perhaps crossed over; for a metre at most; and in a slice where the pose crosses over, so that it is seen to go there."""
 HOME = 0.3
