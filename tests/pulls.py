@@ -157,7 +157,7 @@ def _leaned(a: Stance, b: Stance, joint: int) -> float:
 
 def best_distance(start: Stance, joint: int, anchors: list[int], target: Floats, near: Stance) -> float:
     """How near a joint can come to a target at all, by a slow search over the turns of all joints within their limits, the
-    hips' place and the rolls of held feet; looked for from the start and from another pose."""
+    hips' place and the rolls of held feet, whose ankles keep within theirs; looked for from the start and from another pose."""
     return min(_searched(start, joint, anchors, target, from_) for from_ in (start, near))
 
 
@@ -186,14 +186,18 @@ def _searched(start: Stance, joint: int, anchors: list[int], target: Floats, fro
         for j, parent in enumerate(parents):
             if parent >= 0:
                 world[j] = world[parent] @ world[j]
-        return world[:, :3, 3]
+        return world
 
     def off(x: Floats) -> Floats:
-        at = places(x)
+        world = places(x)
+        at = world[:, :3, 3]
         rows = [at[joint] - target]
         for anchor in anchors:
             foot = next((n for n, limb in enumerate(feet) if limb.end == anchor), None)
-            to = start.place(anchor) if foot is None else _rolled(start, anchor, float(x[len(x) - len(feet) + foot]))
+            angle = 0.0 if foot is None else float(x[len(x) - len(feet) + foot])
+            to = start.place(anchor) if foot is None else _rolled(start, anchor, angle)
+            if foot is not None:
+                rows.append(30.0 * _past_ankle(start, anchor, angle, world))
             rows.append(300.0 * (at[anchor] - to))
         return np.concatenate([*rows, 1e-4 * (x - first)])
 
@@ -203,5 +207,21 @@ def _searched(start: Stance, joint: int, anchors: list[int], target: Floats, fro
 
 def _rolled(start: Stance, joint: int, angle: float) -> Floats:
     pivot = anchor_place(start, joint)
+    return np.asarray(pivot + _roll(start, joint, angle) @ (start.place(joint) - pivot))
+
+
+def _roll(start: Stance, joint: int, angle: float) -> Floats:
     turn = start.rigid[joint, :3, :3] @ plan_of(start.rig).rest_world[joint, :3, :3].T
-    return np.asarray(pivot + vector_matrix(turn[:, 0] * angle) @ (start.place(joint) - pivot))
+    return vector_matrix(turn[:, 0] * angle)
+
+
+def _past_ankle(start: Stance, joint: int, angle: float, world: Floats) -> Floats:
+    """How far the ankle of a foot that has rolled is past its limits (3,), radians, where joints are at world (J, 4, 4)."""
+    rig = start.rig
+    parent, rest, bend = rig.joints[joint].parent, plan_of(rig).rest_local[joint, :3, :3], bends_of(rig)[joint]
+    turned = _roll(start, joint, angle) @ start.rigid[joint, :3, :3]
+    was, own = (
+        rotation_vector((w[parent, :3, :3] @ rest).T @ t)
+        for w, t in ((start.rigid, start.rigid[joint, :3, :3]), (world, turned))
+    )
+    return np.asarray(own - np.clip(own, np.minimum(bend.low, was), np.maximum(bend.high, was)))

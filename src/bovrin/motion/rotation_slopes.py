@@ -13,26 +13,32 @@ SMALL = 1e-2
 """Radians below which series are more exact than the closed forms."""
 
 
-def right_jacobian(vector: Floats) -> Floats:
+Coefficients = tuple[Floats, Floats, Floats, Floats]
+"""What `coefficients` tells of rotation vectors."""
+ONE = np.eye(3)
+
+
+def right_jacobian(vector: Floats, bent: Coefficients) -> Floats:
     """(m, 3, 3): how a small change of rotation vectors (m, 3), radians, turns a frame, in the frame's own axes.
 
+    bent: their `coefficients`.
     G. S. Chirikjian, "Stochastic Models, Information Theory, and Lie Groups" 2, 2012, section 10.8.
     """
-    first, second = _coefficients(vector)[:2]
+    first, second = bent[:2]
     skew = np.zeros((len(vector), 3, 3))
     skew[:, 0, 1], skew[:, 0, 2] = -vector[:, 2], vector[:, 1]
     skew[:, 1, 0], skew[:, 1, 2] = vector[:, 2], -vector[:, 0]
     skew[:, 2, 0], skew[:, 2, 1] = -vector[:, 1], vector[:, 0]
-    return np.asarray(np.eye(3) - first[:, None, None] * skew + second[:, None, None] * (skew @ skew))
+    return np.asarray(ONE - first[:, None, None] * skew + second[:, None, None] * (skew @ skew))
 
 
-def bent_axes(vector: Floats, axes: Floats, torque: Floats) -> Floats:
+def bent_axes(vector: Floats, axes: Floats, torque: Floats, bent: Coefficients) -> Floats:
     """How the axes that rotation vectors (m, 3) turn frames about change with them, seen along torques (m, 3): (m, 3, 3).
 
     axes (m, 3, 3): columns are the directions in which the vectors change; row: the change, column: the axis. All in
     the space that the frame is turned from. The derivative of the left Jacobian, worked out term by term.
     """
-    first, second, first_slope, second_slope = _coefficients(vector)
+    first, second, first_slope, second_slope = bent
     e = np.swapaxes(axes, -1, -2)
     z, t = vector[:, None], torque[:, None]
     around = cross(z, e)
@@ -46,7 +52,7 @@ def bent_axes(vector: Floats, axes: Floats, torque: Floats) -> Floats:
     return np.asarray(rows)
 
 
-def _coefficients(vector: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+def coefficients(vector: Floats) -> Coefficients:
     """(1 - cos x) / x^2 and (x - sin x) / x^3 for angles x (m,), and the slopes of both over x, each divided by x."""
     square = (vector * vector).sum(-1)
     small = square < SMALL * SMALL

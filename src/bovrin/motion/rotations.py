@@ -97,9 +97,12 @@ def about(axis: Floats, angle: Floats) -> Floats:
     rest = 1.0 - cos
     result = np.empty((*np.broadcast_shapes(axis.shape[:-1], np.shape(angle)), 3, 3))
     result[..., 0, 0], result[..., 1, 1], result[..., 2, 2] = cos + x * x * rest, cos + y * y * rest, cos + z * z * rest
-    result[..., 0, 1], result[..., 1, 0] = x * y * rest - z * sin, x * y * rest + z * sin
-    result[..., 0, 2], result[..., 2, 0] = x * z * rest + y * sin, x * z * rest - y * sin
-    result[..., 1, 2], result[..., 2, 1] = y * z * rest - x * sin, y * z * rest + x * sin
+    for i, j, both, own in (
+        (0, 1, x * y * rest, z * sin),
+        (2, 0, x * z * rest, y * sin),
+        (1, 2, y * z * rest, x * sin),
+    ):
+        result[..., i, j], result[..., j, i] = both - own, both + own
     return result
 
 

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from bovrin.figure.body import barriers
 from bovrin.figure.body.held import SOFT, Body, descended, posed
 from bovrin.figure.body.plan import BodyPlan
-from bovrin.motion.rotation_slopes import bent_axes, right_jacobian
+from bovrin.motion.rotation_slopes import Coefficients, bent_axes, coefficients, right_jacobian
 from bovrin.motion.rotations import cross, rotation_vector, vector_matrix
 
 Floats = NDArray[np.float64]
@@ -31,19 +31,21 @@ ATTITUDE, LEANING = 200.0, 2.0
 """What a radian of attitude costs a joint of torso or head that is not pulled, and one that the pulled joint hangs on."""
 ANKLE = 2e5
 """What a radian past its limit costs an ankle of a foot that is held, squared; it sets in over `held.SOFT`."""
+ONE = np.eye(3)
 REACH = FORCE * PULL
 """Metres at which a pull stops growing with the square."""
 
 
 class State(NamedTuple):
     """The body at z (D,): tree in the world (n, 4, 4), rotation vectors (m, 3), how far the wanted joints are off (T, 3),
-    arms of the rolling feet (r, 3), how attitudes are off (Q, 3), turns of ankles from rest and how far they are past
-    their limits (r, 3), the energy, and what of it is not the pull's."""
+    turns of the rolling feet since the beginning (r, 3, 3) and their arms (r, 3), how attitudes are off (Q, 3), turns of
+    ankles from rest and how far they are past their limits (r, 3), the energy, and what of it is not the pull's."""
 
     z: Floats
     world: Floats
     vector: Floats
     off: Floats
+    rolled: Floats
     arm: Floats
     away: Floats
     ankle: Floats
@@ -66,15 +68,22 @@ def state_at(body: Body, targets: Floats, z: Floats) -> State:
     plan = body.plan
     local, vector = posed(body, z)
     world = descended(plan, local)
-    goals, arm = _goals(body, targets, z)
+    rolled = vector_matrix(body.rolls.axis * z[len(z) - len(plan.feet.limbs) :, None])
+    goals, arm = _goals(body, targets, rolled)
     off = world[plan.wanted, :3, 3] - goals
-    away = rotation_vector(world[plan.upright, :3, :3] @ np.swapaxes(body.facing, -1, -2))
-    ankle, past = _ankles(body, world, z)
-    energy = 0.5 * (off[1:] ** 2).sum() / HOLD + ANKLE * float(_soft(past)[0].sum())
+    ankles, upright = body.ankles, len(plan.upright)
+    above = np.swapaxes(world[ankles.shins, :3, :3] @ ankles.rest, -1, -2)
+    turned = world[plan.upright, :3, :3] @ np.swapaxes(body.facing, -1, -2)
+    vectors = rotation_vector(np.concatenate([turned, above @ rolled @ ankles.start]))
+    away, ankle = vectors[:upright], vectors[upright:]
+    past = ankle - np.clip(ankle, ankles.low, ankles.high)
+    energy = 0.5 * (off[1:] ** 2).sum() / HOLD
+    if past.any():
+        energy += ANKLE * float(_soft(past)[0].sum())
     energy += 0.5 * (_attitudes(body) * (away * away).sum(-1)).sum()
     energy += 0.5 * (body.stiff * (z - body.start) ** 2).sum()
     rest = float(energy + barriers.energy(body.barriers, z))
-    return State(z, world, vector, off, arm, away, ankle, past, rest + _pull(off[0]), rest)
+    return State(z, world, vector, off, rolled, arm, away, ankle, past, rest + _pull(off[0]), rest)
 
 
 def aimed(body: Body, state: State, place: Floats) -> State:
@@ -91,7 +100,13 @@ def _pull(off: Floats) -> float:
 
 def forces_at(state: State) -> Floats:
     """What pulls and holds amount to (T, 3)."""
-    return np.concatenate([pulling(state.off[0])[0][None], state.off[1:] / HOLD])
+    return _forces(state, pulling(state.off[0])[0])
+
+
+def _forces(state: State, pull: Floats) -> Floats:
+    forces: Floats = state.off / HOLD
+    forces[0] = pull
+    return forces
 
 
 def forces_after(state: State, reach: Floats, change: Floats, way: Floats | float = 0.0) -> Floats:
@@ -99,7 +114,9 @@ def forces_after(state: State, reach: Floats, change: Floats, way: Floats | floa
     moved = np.einsum("tdc,d->tc", reach, change)
     moved[0] -= way
     pull, stretch = pulling(state.off[0])
-    return np.concatenate([(pull + stretch @ moved[0])[None], (state.off[1:] + moved[1:]) / HOLD])
+    forces: Floats = (state.off + moved) / HOLD
+    forces[0] = pull + stretch @ moved[0]
+    return forces
 
 
 def slopes_at(body: Body, state: State, forces: Floats | None = None) -> Slopes:
@@ -109,14 +126,16 @@ def slopes_at(body: Body, state: State, forces: Floats | None = None) -> Slopes:
     before, as sequential quadratic programming has its multipliers (Nocedal and Wright, section 18.1).
     """
     plan = body.plan
-    axes, arms, reach = _levers(body, state)
-    stretch, force = pulling(state.off[0])[1], forces_at(state)
+    bent = coefficients(state.vector)
+    axes, arms, reach = _levers(body, state, bent)
+    pull, stretch = pulling(state.off[0])
+    force = _forces(state, pull)
     known = force if forces is None else forces
     held = reach[1:].transpose(0, 2, 1).reshape(-1, reach.shape[1])
     hessian = (held.T @ held) / HOLD + reach[0] @ stretch @ reach[0].T
     gradient = np.einsum("tdc,tc->d", reach, force)
     leaning = _add_attitudes(body, state, axes, gradient, hessian)
-    _add_curving(body, state, axes, arms, reach, known, leaning, hessian)
+    _add_curving(body, state, axes, arms, reach, known, leaning, bent, hessian)
     if state.past.any():
         _add_ankles(body, state, axes, gradient, hessian)
     slope, bend = barriers.slopes(body.barriers, state.z)
@@ -129,7 +148,7 @@ def slopes_at(body: Body, state: State, forces: Floats | None = None) -> Slopes:
 def pulling(off: Floats) -> tuple[Floats, Floats]:
     """Force (3,) and stiffness (3, 3) of the pull on a joint that is off by (3,), metres."""
     root = _root(off)
-    stretch = np.eye(3) / root - np.outer(off, off) / (REACH**2 * root**3)
+    stretch = ONE / root - off[:, None] * off / (REACH**2 * root**3)
     return np.asarray(off / (PULL * root)), stretch / PULL
 
 
@@ -141,13 +160,12 @@ def _attitudes(body: Body) -> Floats:
     return np.where(body.pulled, LEANING, ATTITUDE)
 
 
-def _goals(body: Body, targets: Floats, z: Floats) -> tuple[Floats, Floats]:
-    """Where the wanted joints are to be (T, 3), rolling feet as they have rolled, and the arms of these feet (r, 3)."""
+def _goals(body: Body, targets: Floats, rolled: Floats) -> tuple[Floats, Floats]:
+    """Where the wanted joints are to be (T, 3), feet as they have rolled (r, 3, 3), and the arms of these feet (r, 3)."""
     feet, rolls = body.plan.feet, body.rolls
     if not len(feet.limbs):
         return targets, rolls.arm
-    turned = vector_matrix(rolls.axis * z[-len(feet.limbs) :, None])
-    arm = (turned @ rolls.arm[..., None])[..., 0]
+    arm = (rolled @ rolls.arm[..., None])[..., 0]
     goals = targets.copy()
     goals[feet.wanted] = rolls.pivot + arm
     return goals, arm
@@ -155,15 +173,15 @@ def _goals(body: Body, targets: Floats, z: Floats) -> tuple[Floats, Floats]:
 
 def reach_at(body: Body, state: State) -> Floats:
     """`Slopes.reach` alone."""
-    return _levers(body, state)[2]
+    return _levers(body, state, coefficients(state.vector))[2]
 
 
-def _levers(body: Body, state: State) -> tuple[Floats, Floats, Floats]:
+def _levers(body: Body, state: State, bent: Coefficients) -> tuple[Floats, Floats, Floats]:
     """World axes of the freedoms (D, 3), arms from turning joints to wanted ones (T, m, 3), and `Slopes.reach`."""
     plan, world = body.plan, state.world
     turning, count = plan.turning, 3 * len(plan.turning.place)
     axes = np.zeros((len(state.z), 3))
-    turned = world[turning.place, :3, :3] @ right_jacobian(state.vector) @ turning.axes
+    turned = world[turning.place, :3, :3] @ right_jacobian(state.vector, bent) @ turning.axes
     axes[:count] = np.swapaxes(turned, -1, -2).reshape(-1, 3)
     place = world[:, :3, 3]
     arms = (place[plan.wanted][:, None] - place[turning.place]) * plan.above[:, turning.place, None]
@@ -180,7 +198,7 @@ def _levers(body: Body, state: State) -> tuple[Floats, Floats, Floats]:
 def _frames(plan: BodyPlan, world: Floats, joints: NDArray[np.intp]) -> Floats:
     """Turns (k, 3, 3) of what carries some joints."""
     parents = plan.parents[joints]
-    return np.where((parents >= 0)[:, None, None], world[parents, :3, :3], np.eye(3))
+    return np.where((parents >= 0)[:, None, None], world[parents, :3, :3], ONE)
 
 
 def _add_attitudes(body: Body, state: State, axes: Floats, gradient: Floats, hessian: Floats) -> Floats:
@@ -194,21 +212,6 @@ def _add_attitudes(body: Body, state: State, axes: Floats, gradient: Floats, hes
     return np.asarray(body.plan.leaning.T @ torque)
 
 
-def _ankles(body: Body, world: Floats, z: Floats) -> tuple[Floats, Floats]:
-    """How the ankles of rolling feet are turned from rest (r, 3), and how far that is past their limits (r, 3)."""
-    ankles = body.ankles
-    if not len(ankles.shins):
-        return ankles.low, ankles.low
-    turned = np.swapaxes(world[ankles.shins, :3, :3] @ ankles.rest, -1, -2) @ _feet(body, z)
-    vector = rotation_vector(turned)
-    return vector, vector - np.clip(vector, ankles.low, ankles.high)
-
-
-def _feet(body: Body, z: Floats) -> Floats:
-    """How rolling feet are turned in the world (r, 3, 3)."""
-    return np.asarray(vector_matrix(body.rolls.axis * z[-len(body.ankles.shins) :, None]) @ body.ankles.start)
-
-
 def _add_ankles(body: Body, state: State, axes: Floats, gradient: Floats, hessian: Floats) -> None:
     """Add ankles that are past their limits, to first order of how they turn (Gauss and Newton's steps).
 
@@ -217,7 +220,9 @@ def _add_ankles(body: Body, state: State, axes: Floats, gradient: Floats, hessia
     count = len(body.ankles.shins)
     levers = -axes * body.ankles.bends[..., None]
     levers[np.arange(count), np.arange(-count, 0)] = body.rolls.axis
-    slopes = np.linalg.inv(right_jacobian(state.ankle)) @ np.swapaxes(_feet(body, state.z), -1, -2)
+    slopes = np.linalg.inv(right_jacobian(state.ankle, coefficients(state.ankle))) @ np.swapaxes(
+        state.rolled @ body.ankles.start, -1, -2
+    )
     felt = (slopes @ np.swapaxes(levers, -1, -2)).reshape(3 * count, -1)
     _, pull, bend = _soft(state.past.ravel())
     gradient += ANKLE * (felt.T @ pull)
@@ -241,6 +246,7 @@ def _add_curving(
     reach: Floats,
     force: Floats,
     leaning: Floats,
+    bent: Coefficients,
     hessian: Floats,
 ) -> None:
     """Add what comes of joints moving on circles: an outer joint's turn takes the axes of inner ones along."""
@@ -254,7 +260,7 @@ def _add_curving(
     frames = _frames(plan, state.world, turning.place) @ body.base
     inside = (np.swapaxes(frames, -1, -2) @ torque[..., None])[..., 0]
     rows = np.arange(count).reshape(-1, 3)
-    hessian[rows[:, :, None], rows[:, None]] += bent_axes(state.vector, turning.axes, inside)
+    hessian[rows[:, :, None], rows[:, None]] += bent_axes(state.vector, turning.axes, inside, bent)
 
 
 def _add_circles(plan: BodyPlan, body: Body, state: State, force: Floats, hessian: Floats) -> None:
