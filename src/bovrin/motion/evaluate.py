@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -20,6 +20,7 @@ from bovrin.shot import Curve, CurveSet, Rig
 from bovrin.shot.curve import NO_KEYS
 
 Floats = NDArray[np.float64]
+Number = TypeVar("Number", bound=np.generic)
 
 
 class Compiled(NamedTuple):
@@ -106,19 +107,28 @@ def _own_segments(compiled: Compiled, own: Floats) -> NDArray[np.int64]:
 
 def _at(compiled: Compiled, seg: NDArray[np.int64], frames: Floats) -> Floats:
     """Values (F, C) of segments (C, F) at frames (C, F) or (1, F)."""
-    u = (frames - compiled.start[seg]) * compiled.inverse[seg]
+    u = (frames - _of(compiled.start, seg)) * _of(compiled.inverse, seg)
     if compiled.free is not None:
-        curved = compiled.free[seg]
-        if curved.all():
-            u = solve_time(compiled.time[:, seg], u)
-        else:
-            u[curved] = solve_time(compiled.time[:, seg[curved]], u[curved])
+        _bend_time(compiled, compiled.free, seg.reshape(-1), u.reshape(-1))
     c = compiled.value
-    result = c[3][seg]
+    result = _of(c[3], seg)
     for coefficient in (c[2], c[1], c[0]):
         result *= u
-        result += coefficient[seg]
+        result += _of(coefficient, seg)
     return np.asarray(result.T)
+
+
+def _bend_time(compiled: Compiled, free: NDArray[np.bool_], seg: NDArray[np.int64], u: Floats) -> None:
+    """Put parameters (N,) where time is bent to where it is straight (N,), in place; some at a time, which stay in the cache."""
+    for first in range(0, len(u), BLOCK):
+        block, here = u[first : first + BLOCK], seg[first : first + BLOCK]
+        curved = np.flatnonzero(_of(free, here))
+        block[curved] = solve_time(_of(compiled.time, here[curved]), block[curved])
+
+
+def _of(rows: NDArray[Number], at: NDArray[np.int64]) -> NDArray[Number]:
+    """Entries of an array (..., S), which are there; quicker than by brackets."""
+    return rows.take(at, axis=-1, mode="clip")
 
 
 def _segment_index(compiled: Compiled, frames: Floats) -> NDArray[np.int64]:
@@ -138,24 +148,54 @@ def _segment_index(compiled: Compiled, frames: Floats) -> NDArray[np.int64]:
     return np.cumsum(hits[:, :-1], axis=1) + compiled.base[:, None]
 
 
+EXACT = 1e-13
+"""How far off a cubic for time may be where it is solved."""
+BLOCK = 8192
+"""Cubics for time that are solved at once."""
+ROUNDS, MORE = 5, 3
+"""Newton steps for everything, and for the few that want more."""
+
+
 def solve_time(cubic: Floats, x: Floats) -> Floats:
     """The parameter u in [0, 1] at which ((c2·u + c1)·u + c0)·u equals x, for rising cubics (3, ...) and x (...).
 
-    A few plain Newton steps settle nearly all; what is left (flat starts, tight corners) goes on inside a bracket.
+    A few plain Newton steps settle nearly all, a few more nearly all of those; what is left (flat starts, tight corners) goes on
+    inside a bracket.
     """
     shape = x.shape
-    c0, c1, c2 = (row.ravel() for row in cubic)
     target = np.clip(x.ravel(), 0.0, 1.0)
-    u = target.copy()
-    twice, thrice = 2 * c1, 3 * c2
-    for _ in range(5):
-        off = c2 * u
-        off += c1
+    u, rows = target.copy(), cubic.reshape(3, -1)
+    _improve(rows, target, u, ROUNDS)
+    open_ = np.flatnonzero(np.abs(_off(rows, target, u)) > EXACT)
+    if len(open_):
+        rows, target, found = _of(rows, open_), target[open_], u[open_]
+        _improve(rows, target, found, MORE)
+        left = np.flatnonzero(np.abs(_off(rows, target, found)) > EXACT)
+        if len(left):
+            c0, c1, c2 = rows[:, left]
+            found[left] = _solve_in_bracket(c0, c1, c2, target[left])
+        u[open_] = found
+    return u.reshape(shape)
+
+
+def _off(rows: Floats, target: Floats, u: Floats, out: Floats | None = None) -> Floats:
+    """How far cubics (3, N) are from their targets (N,) at u (N,)."""
+    c0, c1, c2 = rows
+    off: Floats = np.multiply(c2, u, out=out)
+    for part in (c1, c0):
+        off += part
         off *= u
-        off += c0
-        off *= u
-        off -= target
-        slope = thrice * u
+    off -= target
+    return off
+
+
+def _improve(rows: Floats, target: Floats, u: Floats, rounds: int) -> None:
+    """Newton steps of parameters u (N,), in place."""
+    c0, c1, c2 = rows
+    twice, thrice, slope, off = 2 * c1, 3 * c2, np.empty_like(u), np.empty_like(u)
+    for _ in range(rounds):
+        _off(rows, target, u, off)
+        np.multiply(thrice, u, out=slope)
         slope += twice
         slope *= u
         slope += c0
@@ -163,10 +203,6 @@ def solve_time(cubic: Floats, x: Floats) -> Floats:
         off /= slope
         u -= off
         np.clip(u, 0.0, 1.0, out=u)
-    open_ = np.flatnonzero(np.abs(((c2 * u + c1) * u + c0) * u - target) > 1e-13)
-    if len(open_):
-        u[open_] = _solve_in_bracket(c0[open_], c1[open_], c2[open_], target[open_])
-    return u.reshape(shape)
 
 
 def _solve_in_bracket(c0: Floats, c1: Floats, c2: Floats, target: Floats, rounds: int = 60) -> Floats:
