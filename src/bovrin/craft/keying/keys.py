@@ -13,7 +13,7 @@ from bovrin.craft.keying.exact_keys import EASED as EASED
 from bovrin.motion.grouping import least_on_each
 from bovrin.motion.handles import raised
 from bovrin.shot import Curve, CurveSet, Cycle, HandleKind, Key, KeyRole, Rig, Shot
-from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, check_measure, columns_like
+from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, check_measure, columns_like, sound_frames
 
 Floats = NDArray[np.float64]
 
@@ -145,25 +145,28 @@ def keyed_all(
     """Curves with keys of values (F, C) on frames (F,) in order; keys already there keep their handles and roles."""
     blank = columns_like(Key(0.0, 0.0, in_kind=EASED, out_kind=style.out_kind, role=style.role), frames)
     merges: dict[bytes, tuple[Floats, NDArray[np.intp], NDArray[np.intp]]] = {}
-    found = {}
+    found, sound = {}, sound_frames(frames.tolist())
     for i in channels:
         own = curves[i].settled()
         if not len(own):
-            found[i] = Curve.from_columns({**blank, "values": values[:, i]}, own)
+            rest = {name: column for name, column in blank.items() if name not in ("values", "frames")}
+            found[i] = Curve.from_parts({"values": values[:, i]}, {**rest, "frames": sound}).like(own)
             continue
         key = own.frames.tobytes()
         if key not in merges:
             merges[key] = _merge(own.frames, frames)
         both, old, new = merges[key]
-        columns = {}
+        columns = {"frames": both}
         for name, column in blank.items():
-            made = np.empty(len(both), column.dtype)
-            made[new] = column
-            made[old] = getattr(own, name)
-            columns[name] = made
-        columns["frames"], columns["values"] = both, columns["values"].copy()
-        columns["values"][new] = values[:, i]
-        found[i] = Curve.from_columns(columns, own)
+            if name not in ("frames", "values"):
+                made = np.empty(len(both), column.dtype)
+                made[new] = column
+                made[old] = getattr(own, name)
+                made.setflags(write=False)
+                columns[name] = made
+        numbers = np.empty(len(both))
+        numbers[old], numbers[new] = own.values, values[:, i]
+        found[i] = Curve.from_parts({"values": numbers}, columns).like(own)
     return found
 
 
@@ -174,8 +177,7 @@ def _merge(own: Floats, frames: Floats) -> tuple[Floats, NDArray[np.intp], NDArr
     same = np.abs(own[at] - frames) <= SAME_FRAME
     snapped[same] = own[at[same]]
     both = np.union1d(own, snapped)
-    both.setflags(write=False)
-    return both, np.searchsorted(both, own), np.searchsorted(both, snapped)
+    return sound_frames(both.tolist()), np.searchsorted(both, own), np.searchsorted(both, snapped)
 
 
 def merged(first: Curve, second: Curve) -> Curve:
