@@ -148,6 +148,15 @@ def lags_at(curves: CurveSet, frame: float) -> Floats:
     return lags
 
 
+def lags_on(curves: CurveSet, frames: Floats) -> Floats:
+    """The same on each of some frames (F, C): where no pose lies there is nothing to be late for."""
+    lags, poses = np.zeros((len(frames), len(curves))), belonging(curves).poses.frames
+    with_pose = (np.abs(frames[:, None] - poses) <= SAME_FRAME).any(1)
+    for row in np.flatnonzero(with_pose).tolist():
+        lags[row] = lags_at(curves, float(frames[row]))
+    return lags
+
+
 def lags_there(curves: CurveSet, frame: float) -> Floats:
     """How late each channel comes (C,) to the pose on a frame, or to one that would be put there between two others."""
     poses = belonging(curves).poses

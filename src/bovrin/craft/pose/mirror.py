@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.keys import KeyStyle, local_style
-from bovrin.craft.keying.lag import lags_at, lags_there, values_with_lags
+from bovrin.craft.keying.lag import lags_on, lags_there, values_with_lags
 from bovrin.craft.keying.late_keys import keyed_late
 from bovrin.craft.pose.mirror_travel import keep_in_place, travelling_hips
 from bovrin.errors import BadMotion
@@ -157,8 +157,8 @@ def mirror(
     at = np.unique(np.atleast_1d(np.asarray(frames, float)))
     who = exchange(rig, parts, how)
     curves = shot.curves(figure)
-    late = lags_there if len(at) == 1 else lags_at  # of a run of frames, those between poses are in-betweens
-    lags = np.stack([late(curves, frame) for frame in at.tolist()])
+    # of a run of frames, those between poses are in-betweens
+    lags = lags_there(curves, float(at[0]))[None] if len(at) == 1 else lags_on(curves, at)
     lags[:, (np.diff(at[:, None] + lags, axis=0) <= SAME_FRAME).any(0)] = 0.0  # frame by frame, nothing can be late
     values = values_with_lags(curves, rig, at, lags)
     new = mirrored_values(rig, values, who)
