@@ -6,12 +6,12 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
-from tests.desk.test_stage import choose
+from tests.desk.test_stage import choose, joint_on_screen
 
 from bovrin import script
 from bovrin.craft.between.ladder import Ladder
 from bovrin.craft.keying.keys import poses
-from bovrin.desk.strip.chart_row import HEIGHT
+from bovrin.desk.strip.chart_row import HEIGHT, ChartRow
 from bovrin.desk.window import Window
 from bovrin.shot import HandleKind, KeyRole, Shot
 
@@ -138,3 +138,18 @@ def test_a_shot_is_finished_on_twos_and_no_curve_is_touched(make, demo: Shot, qt
     hand.key(Qt.Key.Key_Space)
     QTest.qWait(10)
     assert session.pass_.name == "Block"
+
+
+def test_a_chart_waits_while_a_pose_is_dragged_and_is_right_once_it_is_let_go(window: Window, hand: Hand) -> None:
+    stage, chart = window.stage.main, window.strip.places.chart
+    window.session.go_to(119)
+    at = joint_on_screen(window, "hips") + QPointF(0, -8)
+    hand.press(stage, at)
+    before = chart.ladders()
+    hand.move(stage, at + QPointF(0, 20))
+    hand.move(stage, at + QPointF(0, 40))
+    assert window.session.document.previewing
+    assert [one.shares.tolist() for one in chart.ladders()] == [one.shares.tolist() for one in before]
+    hand.release(stage, at + QPointF(0, 40))
+    fresh = ChartRow(window.session, chart.scale).ladders()
+    assert [one.shares.tolist() for one in chart.ladders()] == [one.shares.tolist() for one in fresh]

@@ -18,7 +18,7 @@ from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.session import Session
 from bovrin.desk.strip.dense import NEAR, is_recorded
-from bovrin.desk.strip.long_shots import drags_in_a_long_shot
+from bovrin.desk.strip.waiting import timing_waits
 from bovrin.shot import CurveSet, Figure, KeyRole, Shot
 
 Floats = NDArray[np.float64]
@@ -80,12 +80,12 @@ class ChartRow:
         return figure.rig.parts[parts.pop()].name if len(parts) == 1 and min(parts) >= 0 else None
 
     def ladders(self, shot: Shot | None = None) -> list[Ladder]:
-        """The spans in sight. While something is dragged elsewhere in a very long shot, those there were."""
+        """The spans in sight. While a pose is dragged, or anything elsewhere in a very long shot, those there were."""
         session = self.session
         figure = session.figure
         if figure is None:
             return []
-        if shot is not None or self._shot is None or not drags_in_a_long_shot(session):
+        if shot is not None or self._shot is None or not timing_waits(session):
             self._shot = session.shown if shot is None else shot
         shown, part = self._shot, self.part()
         curves = shown.take.curves[figure.name]

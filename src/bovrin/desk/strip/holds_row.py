@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter
 from bovrin.desk.kit.look import CENTRE, Look, number_font
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.state.session import Session
-from bovrin.desk.strip.long_shots import drags_in_a_long_shot
+from bovrin.desk.strip.waiting import timing_waits
 from bovrin.figure.staging import HangsOn, hangs_on
 from bovrin.measure.holds import Stretch, holds_and_moves, share_held
 from bovrin.shot import Shot
@@ -30,11 +30,11 @@ class HoldsRow:
         self._asked: Key | None = None
 
     def stretches(self, part: str | None) -> list[Stretch]:
-        """The range as holds and moves. While something is dragged in a very long shot, those there were."""
+        """The range as holds and moves. While a pose is dragged, or anything in a very long shot, those there were."""
         session = self.session
         if session.figure is None:
             return []
-        if drags_in_a_long_shot(session) and self._kept is not None:
+        if timing_waits(session) and self._kept is not None:
             return self._kept[1]
         shot: Shot = session.shown
         key = (hangs_on(shot, session.figure_name), part, shot.first, shot.last)
