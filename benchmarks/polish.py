@@ -14,7 +14,7 @@ from bovrin.craft.arcs.cleaner_arcs import on_an_arc
 from bovrin.craft.arcs.spots import keep_spot
 from bovrin.craft.curves.shapers import shaped
 from bovrin.desk.application import dressed_application
-from bovrin.desk.stage.drags import body_mover, slide_drag, take_hold
+from bovrin.desk.stage.drags import body_drag, take_hold
 from bovrin.desk.state.arcs import Arcs
 from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
@@ -51,7 +51,7 @@ def drag() -> Row:
         QApplication.processEvents()
     grip = take_hold(session, QPointF(0, 0))
     joint = grip.rig.joint("left hand")
-    pull = slide_drag(grip, "Pull", stage.scene, grip.stance.seen(joint), body_mover(grip, joint))
+    pull = body_drag(grip, stage.scene, joint)
     number = iter(range(1_000_000))
 
     def step(arcs: bool) -> None:
