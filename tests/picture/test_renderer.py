@@ -6,6 +6,7 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.picture import renderer as renderer_module
 from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, Renderer, shared_renderer
 from bovrin.picture.shot_picture import shot_picture
@@ -135,6 +136,25 @@ def test_pictures_of_many_sizes_stay_right(demo: Shot) -> None:
     assert all(np.array_equal(a, b) for a, b in zip(first, reversed(again), strict=True))
 
 
+def test_sizes_that_are_nearly_the_same_share_a_target_and_are_drawn_to_the_pixel(
+    demo: Shot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A splitter dragged about: each picture is the one that a target of just its size gives."""
+    items, view = items_at(demo, 119), VIEWS["three-quarter"]
+    styles = PictureStyle(fine=True), PictureStyle(fine=False), PictureStyle(fine=False, backdrop=None)
+    sizes = [(200 + n, 140 + n % 7) for n in (0, 1, 9, 3, 30, 2, 0, 1)]
+    shared = Renderer()
+    drawn = [shared.draw(items, view, size, style).copy() for size in sizes for style in styles]
+    before = alive(shared)["Renderbuffer"]
+    for n in range(20):
+        shared.draw(items, view, (210 + n % 7, 140), styles[1])
+    assert alive(shared)["Renderbuffer"] <= before + 4
+    monkeypatch.setattr(renderer_module, "ROUNDED", 1)
+    alone = Renderer()
+    exact = [alone.draw(items, view, size, style).copy() for size in sizes for style in styles]
+    assert all(np.array_equal(a, b) for a, b in zip(drawn, exact, strict=True))
+
+
 @pytest.mark.parametrize("yaw", np.radians([0, 35, 120, 200, 290]))
 @pytest.mark.parametrize("distance", [18.0, 30.0])
 def test_the_water_ends_in_a_level_horizon(demo: Shot, yaw: float, distance: float) -> None:
@@ -191,7 +211,7 @@ def alive(renderer: Renderer) -> dict[str, int]:
 def test_pictures_of_many_sizes_give_their_memory_back(demo: Shot) -> None:
     renderer, found = Renderer(), list[int]()
     for n in range(40):
-        renderer.draw(items_at(demo, 119)[:1], VIEWS["front"], (300 + n, 200), PictureStyle(fine=n % 2 == 0))
+        renderer.draw(items_at(demo, 119)[:1], VIEWS["front"], (300 + 20 * n, 200), PictureStyle(fine=n % 2 == 0))
         found.append(alive(renderer)["Renderbuffer"])
     assert found[-1] == max(found[:20]), "after the first sizes it stays as it is"
 

@@ -34,6 +34,8 @@ SET_LINE = 0.6
 """How strong the outline of a set is, as a share of the actors'."""
 SHADOW_HEIGHT = 0.004
 """Metres over the ground at which shadows lie on a set."""
+ROUNDED = 16
+"""Pixels by which targets grow, so that a splitter that is dragged does not make a new one at each pixel."""
 TARGETS = 12
 """Framebuffers kept; one picture uses three at the most."""
 MESHES = 256_000_000
@@ -161,7 +163,8 @@ class Renderer:
         """The stage without actors, depth too: kept and copied while the view and the set stay, drawn while they move."""
         kept = self._target(size, style.fine, "backdrop")
         standing = tuple((item.figure.model, item.world.tobytes()) for item in sets)
-        key, wanted = (*size, style.fine), (view, style.theme.name, style.backdrop, id(kept), style.line, standing)
+        key = (*_room_for(size), style.fine)
+        wanted = (size, view, style.theme.name, style.backdrop, id(kept), style.line, standing)
         stands = self._last_backdrops.get(key) == wanted
         self._last_backdrops[key] = wanted
         if self._backdrops.get(key) != wanted:
@@ -270,16 +273,19 @@ class Renderer:
         return self._drawables.get((figure.model,), lambda: Mesh(self.ctx, self._programs, figure))
 
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
-        key = (*size, fine, use)
+        """What a picture of a size is drawn into: a corner of it is used, so that sizes that are nearly the same share one."""
+        room = _room_for(size)
+        key = (*room, fine, use)
         if key not in self._targets:
             if len(self._targets) >= TARGETS:
                 gone, _ = self._targets.popitem(last=False)
                 self._backdrops.pop(gone[:3], None)
                 self._last_backdrops.pop(gone[:3], None)
             samples = min(SAMPLES, self.ctx.max_samples) if fine else 0
-            colour = self.ctx.renderbuffer(size, 4, samples=samples)
-            self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(size, samples=samples))
+            colour = self.ctx.renderbuffer(room, 4, samples=samples)
+            self._targets[key] = self.ctx.framebuffer([colour], self.ctx.depth_renderbuffer(room, samples=samples))
         self._targets.move_to_end(key)
+        self._targets[key].viewport = (0, 0, *size)
         return self._targets[key]
 
     def _read(self, target: Any, size: tuple[int, int], fine: bool) -> Pixels:
@@ -287,8 +293,14 @@ class Renderer:
             plain = self._target(size, False)
             self.ctx.copy_framebuffer(plain, target)
             target = plain
-        raw = target.read(components=4, alignment=1)
+        raw = target.read((0, 0, *size), components=4, alignment=1)
         return np.frombuffer(raw, np.uint8).reshape(size[1], size[0], 4)[::-1]
+
+
+def _room_for(size: tuple[int, int]) -> tuple[int, int]:
+    """The size of the target that a picture of a size is drawn into."""
+    width, height = size
+    return -(-width // ROUNDED) * ROUNDED, -(-height // ROUNDED) * ROUNDED
 
 
 def _has_glass(figure: Figure) -> bool:

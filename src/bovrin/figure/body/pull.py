@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from bovrin.figure.body.energy import Slopes, aimed, forces_at, slopes_at, state_at
 from bovrin.figure.body.held import Body, posed
-from bovrin.figure.body.pull_steps import NEAR, Found, gone_between, led, met, paced, settled
+from bovrin.figure.body.pull_steps import NEAR, Come, gone_between, led, met, paced, settled
 
 Floats = NDArray[np.float64]
 
@@ -129,7 +129,7 @@ class Pull:
         change, forces = led(self.body, now, slopes, place - self._place)
         self._targets[0] = place + self._lead
         guess = state_at(self.body, self._targets, now.z + change)
-        found = Found(guess, True, 0, forces)
+        found = Come(guess, True, 0, forces)
         if np.abs(change).max(initial=0.0) > NEAR or length < far:
             found = met(self.body, self._targets, guess, change, forces)
         self.solves += found.solves
@@ -158,7 +158,7 @@ class Pull:
         elif self._rounds > LAST_ROUNDS:
             self._at_rest = self._crossed = True
 
-    def _cross(self, found: Found, length: float | None = None) -> bool:
+    def _cross(self, found: Come, length: float | None = None) -> bool:
         """Go toward a pose that a stage of a length led to, metres, no joint further than it may; whether that is one of least
         energy and is reached."""
         most = self._may if length is None else min(AT_ONCE + PACE * length, self._may)
@@ -220,6 +220,6 @@ class Pull:
             self._may = 0.0
             return
         self._targets[0] = self._goal + straight._lead
-        if self._cross(Found(straight._now, True, 0, straight._forces, straight._slopes)):
+        if self._cross(Come(straight._now, True, 0, straight._forces, straight._slopes)):
             self._place, self._lead, self._at_rest = self._goal, straight._lead, True
             self._crossed, self._straight = straight._crossed, None

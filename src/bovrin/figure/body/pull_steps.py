@@ -34,7 +34,7 @@ KEPT, NEARLY = 2e-5, 1e-4
 SAME_ENERGY = 1e-9
 
 
-class Found(NamedTuple):
+class Come(NamedTuple):
     """A pose that was come to, whether it is one of least energy (or a guess was met), how many slopes it took, the forces
     there (T, 3), and the slopes, if they are known."""
 
@@ -53,7 +53,7 @@ def led(body: Body, now: State, slopes: Slopes, way: Floats) -> tuple[Floats, Fl
     return change, forces_after(now, slopes.reach, change, way)
 
 
-def met(body: Body, targets: Floats, guess: State, change: Floats, forces: Floats) -> Found:
+def met(body: Body, targets: Floats, guess: State, change: Floats, forces: Floats) -> Come:
     """The pose that a guess was meant for, which a change (D,) led to; not there where it was a poor one."""
     now, before = guess, float(np.abs(change).max(initial=0.0))
     for solves in range(1, 4):
@@ -63,15 +63,15 @@ def met(body: Body, targets: Floats, guess: State, change: Floats, forces: Float
         size = float(np.abs(change).max(initial=0.0))
         trial = _tried(body, targets, now, change, slopes) if rises and size < max(TRUST * before, NEAR) else None
         if trial is None:
-            return Found(now, False, solves, forces)
+            return Come(now, False, solves, forces)
         forces = forces_after(now, slopes.reach, change)
         now, before = trial, size
         if size < NEAR:
-            return Found(now, True, solves, forces)
-    return Found(now, False, solves, forces)
+            return Come(now, True, solves, forces)
+    return Come(now, False, solves, forces)
 
 
-def settled(body: Body, targets: Floats, now: State, rounds: int, forces: Floats) -> Found:
+def settled(body: Body, targets: Floats, now: State, rounds: int, forces: Floats) -> Come:
     """The pose of least energy near one, or the last that was come to in so many rounds; a step that costs more, and is damped,
     counts as one. forces (T, 3): what is known of them."""
     damping, slopes = 0.0, slopes_at(body, now, forces)
@@ -86,18 +86,18 @@ def settled(body: Body, targets: Floats, now: State, rounds: int, forces: Floats
         enough = EXACTLY if rises and damping == 0.0 else SETTLED
         damping = damping / 4.0 if damping > 0.1 else 0.0
         if np.abs(change).max(initial=0.0) < enough:
-            return Found(now, True, solves, forces, slopes._replace(gradient=np.zeros_like(slopes.gradient)))
+            return Come(now, True, solves, forces, slopes._replace(gradient=np.zeros_like(slopes.gradient)))
         if solves < rounds:
             slopes = slopes_at(body, now, forces)
-    return Found(now, False, rounds, forces)
+    return Come(now, False, rounds, forces)
 
 
-def paced(body: Body, targets: Floats, now: State, found: State, most: float) -> Found:
+def paced(body: Body, targets: Floats, now: State, found: State, most: float) -> Come:
     """The pose on the way from one to another at which no joint has gone further than `most`, metres."""
     before = seen_places(body, now.world)
     gone = _farthest(before, seen_places(body, found.world))
     if gone <= most:
-        return Found(found, True, 0, forces_at(found))
+        return Come(found, True, 0, forces_at(found))
     share, solves = 0.95 * most / gone, 0
     pulled = body.plan.wanted[0]
     begin, end = now.world[pulled, :3, 3], found.world[pulled, :3, 3]
@@ -109,17 +109,17 @@ def paced(body: Body, targets: Floats, now: State, found: State, most: float) ->
         if gone <= most:
             break
         share *= max(0.2, 0.8 * most / gone)
-    return Found(part.state, False, solves, forces_at(part.state))
+    return Come(part.state, False, solves, forces_at(part.state))
 
 
-def restored(body: Body, targets: Floats, z: Floats) -> Found:
+def restored(body: Body, targets: Floats, z: Floats) -> Come:
     """The pose near z (D,) at which the anchors are in place, and the pulled joint nearly so."""
     state = state_at(body, targets, z)
     for solves in range(5):
         if np.abs(state.off[1:]).max(initial=0.0) < KEPT and np.abs(state.off[0]).max() < NEARLY:
-            return Found(state, True, solves, forces_at(state))
+            return Come(state, True, solves, forces_at(state))
         state = state_at(body, targets, state.z + _back_on(body, reach_at(body, state), state, first=0))
-    return Found(state, False, 5, forces_at(state))
+    return Come(state, False, 5, forces_at(state))
 
 
 def gone_between(body: Body, now: State, found: State) -> float:
