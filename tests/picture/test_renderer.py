@@ -7,7 +7,7 @@ import pytest
 from bovrin import script
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.picture import renderer as renderer_module
-from bovrin.picture.item import items_at
+from bovrin.picture.item import Item, items_at
 from bovrin.picture.renderer import PictureStyle, Renderer, shared_renderer
 from bovrin.picture.shot_picture import shot_picture
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, rgb
@@ -230,3 +230,21 @@ def test_figures_and_renderers_that_are_gone_leave_nothing_on_the_graphics_side(
         del renderer, other, shot
     assert found[0]["Buffer"] > 0 and found[2] == found[1]
     assert found[-1] == found[-4], "a renderer more, and one less"
+
+
+def test_what_is_where_it_was_is_not_placed_again_and_what_moved_is(demo: Shot) -> None:
+    """Poses, shapes, views and sizes in turn: each picture is that of a renderer that has drawn nothing before."""
+    items = [items_at(demo, frame) for frame in (101, 119)]
+    smiling = [Item(i.figure, i.world, i.values * 1.2 if len(i.amounts) else i.values) for i in items[0]]
+    turns = [
+        (items[0], "front"),
+        (items[0], "side"),
+        (smiling, "side"),
+        (items[1], "side"),
+        (items[0], "side"),
+        (items[0][:2], "side"),
+    ]
+    used = Renderer()
+    for shown, view in turns:
+        drawn = used.draw(shown, VIEWS[view], SIZE, PictureStyle(fine=False)).copy()
+        assert np.array_equal(drawn, Renderer().draw(shown, VIEWS[view], SIZE, PictureStyle(fine=False)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from typing import Any, NamedTuple
+from weakref import ref
 
 import moderngl
 import numpy as np
@@ -49,6 +50,7 @@ class Mesh:
     def __init__(self, ctx: Any, programs: Programs, figure: Figure) -> None:
         self._pieces = sorted(figure.model.pieces, key=_order)
         self._solid = sum(3 * len(p.triangles) for p in self._pieces if not p.cover.blended)
+        self._placed: tuple[ref[Rig], bytes, bytes] | None = None
         self._bending: dict[int, Bending | None] = {}
         self._morphs = np.zeros(len(figure.rig.morph_columns))
         places = np.concatenate([p.positions for p in self._pieces]).astype(np.float32)
@@ -100,7 +102,12 @@ class Mesh:
         return found
 
     def place(self, item: Item) -> None:
-        """Put bones and shapes where a figure's are."""
+        """Put bones and shapes where a figure's are, unless they are there already: a view goes about a pose, and a picture
+        of it becomes fine."""
+        placed = (ref(item.figure.rig), item.world.tobytes(), item.amounts.tobytes())
+        if placed == self._placed:
+            return
+        self._placed = placed
         self._matrices[:] = bone_matrices(item.figure, item.world)[:, :3]
         self._joints.write(self._matrices.tobytes())
         morphs = item.amounts

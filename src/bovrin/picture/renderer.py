@@ -84,6 +84,7 @@ class Renderer:
         self._shadow_corners = self.ctx.buffer(reserve=4 * 4 * 4)
         self._shadow = self.ctx.vertex_array(self._shadow_program, [(self._shadow_corners, "2f 2f", "place", "uv")])
         self._shadow_texture = self.ctx.texture((64, 64), 1, dtype="f1")
+        self._shadow_of = b""
         self._drawables = IdentityCache(MESHES)
         self._targets: OrderedDict[tuple[int, int, bool, str], Any] = OrderedDict()
         self._backdrops: dict[tuple[int, int, bool], tuple[Any, ...]] = {}
@@ -207,11 +208,7 @@ class Renderer:
         )
 
     def _draw_shadow(self, target: Any, items: Sequence[Item], to_clip: bytes, *, over_a_set: bool) -> None:
-        density, low, high = shadow_map(np.concatenate([self.drawable(i.figure).blobs(i) for i in items]))
-        self._shadow_texture.write(density.tobytes())
-        (x0, z0), (x1, z1) = low, high
-        quad = np.array([[x0, z0, 0, 0], [x1, z0, 1, 0], [x0, z1, 0, 1], [x1, z1, 1, 1]], np.float32)
-        self._shadow_corners.write(quad.tobytes())
+        self._cast_shadow(np.concatenate([self.drawable(i.figure).blobs(i) for i in items]))
         self.ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
         if over_a_set:  # what of the set stands in front covers the shadow; the ground itself does not
             self.ctx.enable(moderngl.DEPTH_TEST)
@@ -226,6 +223,17 @@ class Renderer:
         self._shadow.render(moderngl.TRIANGLE_STRIP)
         target.depth_mask = True
         target.use()
+
+    def _cast_shadow(self, blobs: NDArray[np.float64]) -> None:
+        """Put the shadow of blobs (B, 3) into its texture, unless it is there already."""
+        thrown = blobs.tobytes()
+        if thrown == self._shadow_of:
+            return
+        self._shadow_of = thrown
+        density, (x0, z0), (x1, z1) = shadow_map(blobs)
+        self._shadow_texture.write(density.tobytes())
+        quad = np.array([[x0, z0, 0, 0], [x1, z0, 1, 0], [x0, z1, 0, 1], [x1, z1, 1, 1]], np.float32)
+        self._shadow_corners.write(quad.tobytes())
 
     def _prepare(self, program: Any, to_clip: bytes, size: tuple[int, int]) -> None:
         self.ctx.disable(moderngl.BLEND)

@@ -125,7 +125,8 @@ class Gesture(Generic[Value]):
         def go_on() -> None:
             if self.drag is drag and self._last is last and last is not None:
                 self._step(drag, *last)
-                self._go_on_soon()
+                if self._fault is None:
+                    self._go_on_soon()
 
         QTimer.singleShot(SLICE, go_on)
 

@@ -220,6 +220,9 @@ class Pull:
             self._may = 0.0
             return
         self._targets[0] = self._goal + straight._lead
-        if self._cross(Come(straight._now, True, 0, straight._forces, straight._slopes)):
+        there = self._cross(Come(straight._now, True, 0, straight._forces, straight._slopes))
+        self._rounds += 1
+        if there or self._rounds > LAST_ROUNDS:  # a pose that cannot be led there is put there
+            self._now, self._forces, self._slopes = straight._now, straight._forces, straight._slopes
             self._place, self._lead, self._at_rest = self._goal, straight._lead, True
             self._crossed, self._straight = straight._crossed, None
