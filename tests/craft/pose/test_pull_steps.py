@@ -4,7 +4,7 @@ from itertools import product
 
 import numpy as np
 import pytest
-from tests.pulls import WAYS, poses, pulled_joints
+from tests.pulls import WAYS, anchor_place, poses, pulled_joints
 
 from bovrin.craft.pose.body import BodyDrag, LastPull, anchored
 from bovrin.figure.body.held import body_at
@@ -136,3 +136,15 @@ def test_a_press_where_the_last_one_ended_beyond_reach_moves_nothing_by_itself()
     again = last.drag(left, hand, feet)
     nudged = left.with_values(again.settle(left.place(hand) + [-1e-4, 0.0, 0.0]))
     assert np.abs(nudged.rigid[:, :3, 3] - left.rigid[:, :3, 3]).max() < 5e-3
+
+
+def test_what_is_held_is_in_place_after_every_slice_there_and_back() -> None:
+    """A pull beyond reach that crosses over on its way home."""
+    rig, values = poses()["goat standing"]
+    start, joint = Stance(rig, values), rig.joint("left hind lower leg")
+    held = [a for a in anchored(start) if a != joint]
+    drag, way = BodyDrag(start, joint, held), np.array([1.0, -1.0, -1.0]) / np.sqrt(3.0)
+    out = np.arange(0.015, 0.6, 0.015)
+    for far in (*out, *out[::-1], 0.0):
+        now = start.with_values(drag.to(start.place(joint) + far * way))
+        assert max(np.linalg.norm(anchor_place(now, a) - anchor_place(start, a)) for a in held) < 5e-4, far

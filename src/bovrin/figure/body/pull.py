@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from bovrin.figure.body.energy import Slopes, aimed, forces_at, slopes_at, state_at
 from bovrin.figure.body.held import Body, posed
-from bovrin.figure.body.pull_steps import NEAR, Come, gone_between, led, met, paced, settled
+from bovrin.figure.body.pull_steps import NEAR, Come, gone_between, led, met, paced, restored, settled
 
 Floats = NDArray[np.float64]
 
@@ -37,6 +37,8 @@ HOME = 0.3
 KEPT, MOST_LEAD = 2e-5, 1e-3
 """Metres that the pulled joint may be off, and ahead of the pointer that it is pulled to at most, to make up for what holds it
 back (the multipliers of M. R. Hestenes, J. Optimization Theory 4, 1969)."""
+HELD = 1e-4
+"""Metres that an anchor may be off on the way."""
 SAME_POSE = 1e-3
 """How far a freedom may be from where the drag began, radians or metres, where the pointer is there again."""
 FARTHEST = 1e4
@@ -118,6 +120,15 @@ class Pull:
                 self._settle()
             else:
                 self._follow()
+        self._hold()
+
+    def _hold(self) -> None:
+        """What is held is in its place at the end of a slice, wherever the pose is on its way."""
+        if np.abs(self._now.off[1:]).max(initial=0.0) > HELD:
+            here = self._now.world[self.body.plan.wanted[0], :3, 3]
+            found = restored(self.body, np.concatenate([here[None], self._targets[1:]]), self.z)
+            self.solves += found.solves
+            self._now, self._slopes = aimed(self.body, found.state, self._targets[0]), None
 
     def _follow(self) -> None:
         """The next stage of the way to the goal."""
