@@ -24,7 +24,9 @@ app.exec()
 
 OURS = """
 import gc, os
-gc.disable()  # as the command line does
+from bovrin.picture.warming import warm_up
+warm_up()  # as the command line does
+gc.disable()
 from bovrin.desk.application import dressed_application, make_window
 app = dressed_application()
 window = make_window(None)

@@ -11,7 +11,7 @@ from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
 from bovrin.cli import run_command
-from bovrin.log import log_file
+from bovrin.log import begin_log, log, log_file
 from bovrin.shot import Shot
 
 DEMO = str(cast.DEMO)
@@ -157,3 +157,15 @@ def test_python_m_bovrin_is_the_same() -> None:
         [sys.executable, "-m", "bovrin", "demo", "--path"], capture_output=True, text=True, check=True
     )
     assert found.stdout.strip() == DEMO
+
+
+def test_a_large_log_begins_anew_and_the_oldest_goes(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
+    monkeypatch.setattr("bovrin.log.LARGEST", 100)
+    begin_log(verbose=False)
+    for number in range(40):
+        log.info("note %d of something that goes on for a while", number)
+    files = sorted(log_file().parent.iterdir())
+    assert [file.name for file in files] == ["bovrin.log", "bovrin.log.1", "bovrin.log.2"]
+    assert "note 39 " in files[0].read_text()
+    assert all(file.stat().st_size < 250 for file in files)

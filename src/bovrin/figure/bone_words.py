@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from enum import StrEnum
+from functools import lru_cache
 from itertools import pairwise
 
 
@@ -79,6 +80,7 @@ def plain_letters(name: str) -> str:
     )  # marks of other scripts belong to letters
 
 
+@lru_cache(maxsize=4096)
 def bone_of(words: tuple[str, ...]) -> Bone | None:
     """What the words of a name, small letters, say; two that stand together may be one ("upper", "arm")."""
     letters = [re.sub(r"\d+", "", plain_letters(word)) for word in words]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
+from bovrin.frozen import frozen
 from bovrin.shot import Limb, Rig
 
 Floats = NDArray[np.float64]
@@ -32,7 +32,7 @@ STANDS = 0.05
 """Legs' lengths a second below which planted feet do not run back: the figure does not walk on the spot."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Foothold:
     """A foot: its limb's number and name, its joints, and heel and ball on the ground in their axes, metres.
 
@@ -84,7 +84,7 @@ def _foothold(number: int, limb: Limb, world: Floats) -> Foothold:
     return Foothold(number, limb.name, limb.end, limb.foot.toes, inside[0], inside[1], leg, ankle[:3, 3])
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Footing:
     """Feet over frames (F,), in a row: points (N, F, 2, 3), heels and balls in the world; body (F, 3), the middle of where legs
     begin; under (N, F, 2), how high what they can stand on is under each point; metres."""

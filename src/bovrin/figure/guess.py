@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
 from bovrin.figure.bone_words import Bone
 from bovrin.figure.joint_tree import JointTree, words_of
 from bovrin.figure.limb_names import NamedLimb, named_limb
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Joint, Side
 
 LONG = 0.12
@@ -28,7 +29,7 @@ OF_KIND = {
 }
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class LimbGuess:
     """A limb: its three joints, what carries it (a shoulder, or -1), what hangs on its end, how sure that is, and joints
     inside it that are skipped."""
@@ -57,7 +58,7 @@ class LimbGuess:
         )
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Guess:
     """A figure's build: "two-legged", "four-legged" or "other"; joints by what they are; pairs of joints; sureness."""
 

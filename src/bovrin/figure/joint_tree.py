@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.bone_words import Bone, bone_of, plain_letters
+from bovrin.frozen import frozen
 from bovrin.motion.rotations import multiply, quaternion_matrix
 from bovrin.shot import Joint, Side
 
@@ -33,10 +33,13 @@ STARTS = re.compile(r"(left|right|\u5de6|\u53f3)")
 """Sides that a name may begin with in one go."""
 LONGEST = 120
 """Letters of a name that are looked at."""
+NAMES = 4096
+"""Names whose words are kept: each is asked for many times while a skeleton is read."""
 FLAT = 6
 """Joints that hang on a hand alone, from which on several are a finger."""
 
 
+@lru_cache(maxsize=NAMES)
 def words_of(name: str) -> tuple[str, ...]:
     """The words of a name in small letters, without what stands before a colon: "rig:L_UpperArm.01" is l upper arm 01."""
     plain = plain_letters(name.rsplit(":", 1)[-1][:LONGEST])
@@ -62,7 +65,7 @@ def without_side(name: str) -> tuple[str, ...]:
     return tuple(STARTS.sub("", word, count=1) if STARTS.match(word) else word for word in words)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class JointTree:
     """Joints with parents before their children."""
 

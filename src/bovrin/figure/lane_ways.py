@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -13,6 +12,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.figure.clip_values import clip_goes, clip_stands
 from bovrin.figure.pieces import Piece, pieces_of, progress_of, rounds_of
 from bovrin.figure.ways import Stand, again, root_columns
+from bovrin.frozen import frozen
 from bovrin.shot import Clip, Lane, Rig
 
 Floats = NDArray[np.float64]
@@ -21,7 +21,7 @@ GRID = 8
 """Steps of a frame in which the way through a fade is gone."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Track:
     """The pieces of a lane, how far each has come in the fade out of it, and where the figure stands."""
 

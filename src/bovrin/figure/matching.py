@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from bovrin.figure.guess import Guess, LimbGuess
 from bovrin.figure.setup import taken_for
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Rig
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Match:
     """joints: pairs (from, to), in the order of the second; limbs: pairs of limbs that are the same."""
 

@@ -8,13 +8,13 @@ theirs.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.in_step import matched, phases, slowed_to
+from bovrin.frozen import frozen
 from bovrin.shot import Clip, Laid, Lane
 
 Floats = NDArray[np.float64]
@@ -31,7 +31,7 @@ class Step(NamedTuple):
     later: Floats | None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Piece:
     """A laid clip in its lane: `starts`, how far it has come, in its own frames, where it begins; until `fades` it fades in from
     the one before, by `step` if both are in step."""

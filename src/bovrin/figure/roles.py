@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from bovrin.errors import BadFigure
 from bovrin.figure.guess import Guess, LimbGuess, told_apart
 from bovrin.figure.joint_tree import JointTree
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Joint, Side
 
 KINDS = ("leg", "arm", "wing", "fin")
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class LimbRole:
     """A limb: what it is, the three joints that bend, its side, and how sure that is (1: somebody said so)."""
 
@@ -24,7 +25,7 @@ class LimbRole:
     sure: float = 1.0
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Roles:
     """Joints by what they are; head and chest may be -1: none. tails: the first joint of each."""
 

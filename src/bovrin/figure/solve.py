@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from bovrin.figure.plan import Level, Plan, plan_of
 from bovrin.figure.reach import apply_reach, by_channel, picked, turn_joints
 from bovrin.figure.shape import lengthen_bones, reshape
+from bovrin.frozen import frozen
 from bovrin.motion.rotations import (
     euler_matrix,
     fixed_first,
@@ -92,7 +92,7 @@ def _turn_helpers(plan: Plan, local: Floats, world: Floats) -> None:
     world[helpers] = world[plan.helper_parents] @ local[helpers]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Motion:
     """Joints in world space. frames (F,); position (F, J, 3) metres; rotation (F, J, 4) unit quaternions xyzw."""
 

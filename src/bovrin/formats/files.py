@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import os
 import sys
-import tempfile
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from contextvars import ContextVar
@@ -55,6 +54,8 @@ def write_atomically(path: Path, data: bytes | Iterable[bytes], check: Callable[
             return
         refuse_inputs(target)
         _refuse_protected(target)
+        import tempfile  # noqa: PLC0415 - kept out of the window's start
+
         handle, kept = tempfile.mkstemp(prefix=".bovrin-", dir=target.parent)
         with os.fdopen(handle, "wb") as out:
             out.writelines(pieces)

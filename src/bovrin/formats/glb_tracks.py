@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from bovrin.figure.plan import columns
 from bovrin.formats.container import GlbWriter
+from bovrin.frozen import frozen
 from bovrin.motion.handles import gather
 from bovrin.motion.hermite import hermite
 from bovrin.motion.rotations import blend
@@ -21,7 +22,7 @@ EXACT = 1e-6
 """Metres, or lengths of quaternions' differences, by which keyed motion may miss the sampled one."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Times:
     """The frames that are sampled (F,), and seconds of frames."""
 

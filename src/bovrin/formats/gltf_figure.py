@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import chain, count
 from pathlib import Path
 from typing import Any
@@ -32,6 +32,7 @@ from bovrin.formats.gltf_source import read_source
 from bovrin.formats.kept_setups import known_guess
 from bovrin.formats.rig_data import rig_from_data
 from bovrin.formats.units import is_doubtful, metres_in
+from bovrin.frozen import frozen
 from bovrin.motion.rotations import order_for, quaternion_matrix
 from bovrin.progress import each
 from bovrin.shot import (
@@ -59,7 +60,7 @@ LONGEST = 200_000
 """Frames of the longest motion that is brought."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Brought:
     """What a file holds, before it has a rig."""
 

@@ -13,6 +13,7 @@ from bovrin.figure.normals import face_normals
 from bovrin.formats.container import GlbReader
 from bovrin.formats.gltf_materials import Materials
 from bovrin.formats.gltf_nodes import NodeTree
+from bovrin.frozen import frozen
 from bovrin.shot import Model, Piece
 
 Floats = NDArray[np.float64]
@@ -22,7 +23,7 @@ MOST_BONES = 16_000
 MOST_VERTICES = 6_000_000
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Morph:
     """An amount of a mesh's shape: its channel's name, what it is at rest, and the joint that carries most of it."""
 

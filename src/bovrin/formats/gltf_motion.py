@@ -13,6 +13,7 @@ from bovrin.errors import BovrinError
 from bovrin.formats.container import GlbReader
 from bovrin.formats.gltf_meshes import Morph
 from bovrin.formats.gltf_nodes import NodeTree
+from bovrin.frozen import frozen
 from bovrin.motion.hermite import hermite
 from bovrin.motion.rotations import (
     blend,
@@ -41,7 +42,7 @@ KINDS = {"STEP": HandleKind.STEPPED, "LINEAR": HandleKind.LINEAR, "CUBICSPLINE":
 WIDTHS = {"translation": 3, "rotation": 4, "scale": 3}
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Track:
     """One channel of an animation: seconds (N,), values (N, k), and for cubic ones slopes per second in and out."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import chain, count
 from typing import Any
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.formats.container import GlbReader
+from bovrin.frozen import frozen
 from bovrin.motion.rotations import matrix_quaternion, turn_only
 from bovrin.shot import Joint
 
@@ -19,7 +20,7 @@ WHOLE = "whole"
 EVEN = 1e-4
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class NodeTree:
     """Joints, the first of which carries the whole figure. nodes: the file's node of each joint (-1: none).
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 from contextlib import suppress
 from pathlib import Path
 
@@ -33,6 +32,8 @@ def _copied(path: Path, to: Path) -> None:
     try:
         os.link(path, to)
     except OSError:
+        import shutil  # noqa: PLC0415 - kept out of the window's start
+
         shutil.copy2(path, to)
 
 

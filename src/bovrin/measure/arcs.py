@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import HangsOn, Staged, hangs_on, staged
+from bovrin.frozen import frozen
 from bovrin.shot import Rig, Shot, Spot
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Arc:
     """Where a point is (F, 3), metres, on frames (F,)."""
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
+from bovrin.frozen import frozen
 from bovrin.shot import Model, Rig
 
 Floats = NDArray[np.float64]
@@ -18,7 +17,7 @@ MOST_POINTS = 4000
 LEAST = 4
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Bodies:
     """By joint, in its own axes and metres: volumes (J,), middles (J, 3), and outermost points by joint, each (N, 3)."""
 

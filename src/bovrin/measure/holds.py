@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
 
 from bovrin.figure.staging import staged
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
@@ -15,7 +15,7 @@ STILL = 1e-5
 """Metres or radians on one frame below which a part stands still."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Stretch:
     """Frames on end in which a part holds or moves: the first of them and how many."""
 

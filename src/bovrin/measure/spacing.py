@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.staging import staged
+from bovrin.frozen import frozen
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, Shot
 
@@ -18,7 +17,7 @@ STILL = 0.01
 """The share of the largest step under which a frame is held."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Spacing:
     """Steps (F,) to each frame from the one before, and the frames (F,) they lead to."""
 

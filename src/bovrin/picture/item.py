@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.staging import stances
 from bovrin.figure.stance import Stance
+from bovrin.frozen import frozen
 from bovrin.shot import Figure, Shot
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Item:
     """A figure, where its joints are: world matrices (J, 4, 4), and all its channels (C,)."""
 
@@ -28,7 +27,7 @@ class Item:
         return np.asarray(self.values[list(self.figure.rig.morph_columns)])
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Ghost:
     """A figure drawn as an outline only, under the others: its colour (sRGB 0..1) and opacity."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -14,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
+from bovrin.frozen import frozen_equal
 from bovrin.picture.drawable import Brush, Drawable, Mode
 from bovrin.picture.graphics import graphics_context
 from bovrin.picture.item import Ghost, Item
@@ -42,7 +42,7 @@ MESHES = 256_000_000
 """Bytes of figures' meshes that are kept, about."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Paper:
     """The stage's paper, with lines on the ground or without."""
 
@@ -53,7 +53,7 @@ Backdrop = Paper
 """What lies behind the figures; None in a style: nothing, the picture is clear there."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class PictureStyle:
     """What belongs in a picture. `fine`: multisampled, as when nothing moves. `line`: outline width in pixels."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from bovrin.frozen import frozen_equal
 
 Colour = tuple[float, float, float]
 DAY: Colour = (1.0, 1.0, 1.0)
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Theme:
     """Colours by their role, as "#RRGGBB"."""
 

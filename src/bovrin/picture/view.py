@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.errors import UnknownName
+from bovrin.frozen import frozen_equal
 
 Floats = NDArray[np.float64]
 
@@ -18,7 +19,7 @@ GROUND_FAR = 30.0
 """Metres from the viewer beyond which the ground is not drawn on."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class View:
     """A camera on a sphere round a target: yaw and pitch in radians, distance in metres. Flat: no perspective."""
 

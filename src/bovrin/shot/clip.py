@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from types import MappingProxyType
 
 from bovrin.errors import BadMotion
+from bovrin.frozen import frozen
 from bovrin.shot.checks import FARTHEST
 from bovrin.shot.curve import NO_KEYS, Curve
 from bovrin.shot.cycle import Contacts, contacts_of
@@ -16,7 +17,7 @@ HOWS = ("over", "added")
 """How a clip goes over what lies below it: instead of it, or added to it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Clip:
     """A stretch of motion: curves by "control/channel", their frames counted from its beginning, 0 to `length`.
 
@@ -40,7 +41,7 @@ class Clip:
         object.__setattr__(self, "contacts", contacts_of(self.contacts))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Laid:
     """A clip on a lane, by its name. at: the frame it begins on. first, last: the stretch of it that is used, in its own frames;
     it comes `repeats` times, at a `speed`, then holds for `hold` frames. strength: 1 as it is, 0 its neutral pose.
@@ -98,7 +99,7 @@ class Laid:
         return replace(self, at=where(self.at))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Lane:
     """A lane of a figure: clips one after another, those that overlap fade into each other."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import IntEnum
 from typing import Any, NamedTuple
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
+from bovrin.frozen import frozen
 from bovrin.progress import go_on
 
 Floats = NDArray[np.float64]
@@ -104,7 +105,7 @@ def _none(dtype: Any) -> Any:
     return field(default_factory=lambda: np.empty(0, dtype))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Curve:
     """The keys of one channel, all arrays (N,), sorted by frame, read-only. No keys: the channel rests at its default.
 
@@ -359,7 +360,7 @@ def recorded_columns(frames: Floats) -> dict[str, NDArray[Any]]:
     return {**columns, "role": role}
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class CurveSet:
     """The curves of one figure in one take, aligned with its rig's channels (C,)."""
 

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from types import MappingProxyType
+
+from bovrin.frozen import frozen_equal
 
 Stretch = tuple[float, float]
 """From which frame to which."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Cycle:
     """A loop: its pose on `last` is that on `first` again. mirrored: its second half is its first half mirrored, and stays so
     whichever is edited. gait: what its footfalls were laid out as, "" where nobody said."""

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from itertools import pairwise
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
+from bovrin.frozen import frozen, frozen_equal
 from bovrin.shot.checks import check_names, check_range
 from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
@@ -28,7 +29,7 @@ CHANGED = "#changed"
 """How the source of a figure ends that is no longer as its file has it; it is written anew when the shot is saved."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Figure:
     """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped.
 
@@ -60,7 +61,7 @@ PENCILS = ("slate", "sanguine", "teal", "plum", "ochre", "green")
 """The colours that markers have, as pencils are called."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Marker:
     """Words over a stretch of frames, or at a moment; sections name parts of the shot, dialogue is what is said."""
 
@@ -71,7 +72,7 @@ class Marker:
     pencil: str = PENCILS[0]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Group:
     """Controls kept under a name, by their names, so that another figure with such parts can use it."""
 
@@ -88,7 +89,7 @@ class Spot(NamedTuple):
     pencil: str = PENCILS[0]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Unkeyed:
     """A change of a figure on a frame that the animator has neither keyed nor dropped yet, and the curves before it."""
 
@@ -97,7 +98,7 @@ class Unkeyed:
     before: CurveSet
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Shot:
     """The document: an immutable value. Operations return a new one. second: a range kept aside for playing.
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
+from bovrin.frozen import frozen
 
 Floats = NDArray[np.float64]
 Pin = tuple[str, str]
@@ -20,7 +21,7 @@ FARTHEST = 1e6
 """Metres, or widths of the picture, within which strokes lie."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Stroke:
     """One line of a pencil.
 
@@ -52,7 +53,7 @@ class Stroke:
             object.__setattr__(self, name, column)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Drawing:
     """What is drawn from a frame until the next drawing; without strokes nothing."""
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure
+from bovrin.frozen import frozen
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Texture:
     """A picture laid on a mesh: the bytes of a PNG or JPEG file. repeats: whether it goes on past its edges, across and up."""
 
@@ -19,7 +18,7 @@ class Texture:
     repeats: tuple[bool, bool] = (True, True)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Cover:
     """What a mesh has besides its colour: a picture, tints (V, 3) sRGB that are multiplied with the colour, and whether
     both its sides are seen. uv : (V, 2), places in the picture. Less opaque than `cutoff`, a spot is not drawn.
@@ -38,7 +37,7 @@ class Cover:
 PLAIN = Cover()
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Piece:
     """One mesh of one colour. Bind pose, metres, world axes.
 
@@ -74,7 +73,7 @@ class Piece:
             getattr(self, name).setflags(write=False)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Model:
     """All meshes of a figure.
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from bovrin.frozen import frozen
 from bovrin.shot.rig import Quaternion, Vector
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Pose:
     """What some controls do, told in the figure's own axes, so that it fits any figure whose controls have those names.
 

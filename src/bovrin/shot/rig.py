@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from enum import Enum, StrEnum
 from functools import cached_property
 
 from bovrin.errors import BadFigure, UnknownName
+from bovrin.frozen import frozen
 
 Vector = tuple[float, float, float]
 MORPH = "morph "
@@ -57,7 +58,7 @@ class Side(StrEnum):
     MIDDLE = ""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Channel:
     """One animated number of a control; `technical` is its plain geometric name."""
 
@@ -67,7 +68,7 @@ class Channel:
     default: float = 0.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Joint:
     """A node of the skeleton: rest translation (metres) and rotation (xyzw) relative to its parent (-1: none)."""
 
@@ -77,7 +78,7 @@ class Joint:
     rotation: Quaternion = (0.0, 0.0, 0.0, 1.0)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Control:
     """What an animator keys. `joint` is the joint it drives or, for goals and poles, the joint it is shown at.
 
@@ -92,7 +93,7 @@ class Control:
     limb: int = -1
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Foot:
     """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat: about the
     ball, which is where that joint is, the toes neither turn nor slide."""
@@ -102,7 +103,7 @@ class Foot:
     toes: int
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Limb:
     """Three joints that can be posed one by one, or by a goal with a pole for the middle joint.
 
@@ -121,7 +122,7 @@ class Limb:
     foot: Foot | None = None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Follow:
     """A helper joint that takes a share of another joint's turn, so that skin keeps its volume. `twist`: only about y."""
 
@@ -131,7 +132,7 @@ class Follow:
     twist: bool = False
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Bend:
     """How a joint gives way when the whole body is posed. Joints without one stay as they are when others are dragged.
 
@@ -147,7 +148,7 @@ class Bend:
     move: float = 0.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Part:
     """A named group of controls."""
 
@@ -156,7 +157,7 @@ class Part:
     side: Side = Side.MIDDLE
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Rig:
     """Joints, controls and rules of a figure. Parents stand before their children.
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import field, fields, replace
 from functools import cached_property
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
+from bovrin.frozen import frozen, frozen_equal
 from bovrin.shot.clip import Lane
 from bovrin.shot.curve import CurveSet
 from bovrin.shot.cycle import Contacts, Cycle, contacts_of
@@ -26,7 +27,7 @@ def _in_order(name: PartOrControl) -> tuple[str, bool]:
     return (name.name, True) if isinstance(name, OfControl) else (name, False)
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Blend:
     """How a breakdown was made: from the poses on two frames, favouring one by a share, some parts and controls by their
     own."""
@@ -42,7 +43,7 @@ class Blend:
         return Blend(before, after, favour, tuple(sorted(own.items(), key=lambda row: _in_order(row[0]))))
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Card:
     """What a pose carries besides its keys. pushed: by what share it was pushed past, 0 if it was not."""
 
@@ -84,7 +85,7 @@ class LeftNote(NamedTuple):
         return self._replace(start=where(self.start), end=where(self.end))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Trace:
     """A kept copy of a figure's curves to compare with."""
 
@@ -116,7 +117,7 @@ def in_time(value: Any, where: Where) -> Any:
     return tuple(in_time(one, where) for one in value) if isinstance(value, tuple) else value
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Acting:
     """All that one figure does in a take, and nothing of it stands elsewhere.
 
@@ -145,7 +146,7 @@ STILL = Acting(CurveSet(()))
 """What somebody does who is not there."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Take:
     """A variant of the motion: by figure, its acting.
 

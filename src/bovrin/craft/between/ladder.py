@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.between.chart import preset_shares, resampled_shares
+from bovrin.frozen import frozen
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Ladder:
     """One span: its ends, the share of each whole frame (F,), whether it is stepped, and the frames of its drawings."""
 

@@ -7,7 +7,7 @@ motion. Feet that are down are held where they came down, as far as legs reach; 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -22,6 +22,7 @@ from bovrin.figure.mixing import mixed
 from bovrin.figure.plan import columns, plan_of
 from bovrin.figure.solve import solve
 from bovrin.figure.ways import Stand, put, root_columns
+from bovrin.frozen import frozen
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Clip, Curve, Shot, Span, Take, acting_by
 from bovrin.shot.curve import recorded_columns
@@ -63,7 +64,7 @@ class Step(NamedTuple):
     stand: Stand
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class _Mover:
     """A clip in a slot: its pose by phase, how far a phase takes it, and how many phases a frame it makes. A phase is as many
     steps in every slot: `share` of the clip."""

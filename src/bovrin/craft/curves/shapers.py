@@ -6,7 +6,6 @@ An amount of 0 changes nothing. Chosen keys are frames (N,) by channel index.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +14,7 @@ from bovrin.craft.curves.bending import keys_dragged
 from bovrin.craft.curves.filling import filled, thinned
 from bovrin.craft.keying.key_sets import Chosen
 from bovrin.errors import BadMotion
+from bovrin.frozen import frozen, frozen_equal
 from bovrin.motion.handles import gather, raised
 from bovrin.shot import Curve, HandleKind, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
@@ -32,7 +32,7 @@ TREMBLES = {Unit.ANGLE: np.radians(4.0), Unit.LENGTH: 0.02, Unit.AMOUNT: 0.1}
 """How far a whole amount trembles, by what a channel measures."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Settings:
     """What some shapers are told besides their amount. about: flatten about the "line" through the neighbours, or the "mean";
     beats: of trembling, a second; seed: which tremble; every: frames between keys that are filled in."""
@@ -43,7 +43,7 @@ class Settings:
     every: float = 1.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Run:
     """Keys of a curve that follow one another and are chosen, and what a shaper must know of their channel."""
 
@@ -234,7 +234,7 @@ WHOLE = ("thin out", "fill in")
 """Shapers that change which keys there are."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Shaped:
     """A shot after a shaper: what became of the chosen keys, how many keys went or came, and how far a thinner curve is off at
     most, centimetres, degrees or hundredths."""

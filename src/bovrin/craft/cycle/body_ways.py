@@ -7,7 +7,6 @@ size a share of stride and height. Curves keep their keys.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +19,7 @@ from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.feet import footholds
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.figure.setup import taken_for
+from bovrin.frozen import frozen_equal
 from bovrin.measure.gait.contacts import cycle_contacts
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import raised
@@ -33,7 +33,7 @@ LITTLE = 1e-4
 """Metres or radians below which a way is not there."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Strand:
     """One control's share in a way: along an axis of the figure (0 across, 1 up, 2 ahead) it turns, or moves, by `share` of the
     way's size times a wave, cos(2 pi beats (phase - at))."""
@@ -46,7 +46,7 @@ class Strand:
     at: float
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class BodyWay:
     """A way of the body by name: what an animator reads it in, its size where nothing is yet, and what makes it."""
 

@@ -8,7 +8,7 @@ Here the goals of legs that reach are moved, so that the solving is the rig's ow
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -28,6 +28,7 @@ from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import rest_plan
 from bovrin.figure.staging import Staged, staged
+from bovrin.frozen import frozen
 from bovrin.measure.gait.contacts import LOW_OUT, contacts
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
@@ -54,7 +55,7 @@ SMOOTH = 3
 """Frames to either side over which the hips give way."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class _Over:
     """Feet over whole frames (F,): the motion, where feet are, which of the frames are asked for, and how the ground runs."""
 

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from bovrin.craft.keying.key_sets import Chosen, frames_of
 from bovrin.craft.keying.keys import merged, stretched_to_keys
 from bovrin.errors import BadMotion
+from bovrin.frozen import frozen
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class KeyClip:
     """Keys by channel name ("control/channel"), with what each measures, and the first frame of all."""
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.exact_keys import EASED as EASED
+from bovrin.frozen import frozen, frozen_equal
 from bovrin.motion.grouping import least_on_each
 from bovrin.motion.handles import raised
 from bovrin.shot import Curve, CurveSet, Cycle, HandleKind, Key, KeyRole, Rig, Shot
@@ -18,7 +19,7 @@ from bovrin.shot.curve import COLUMN_TYPES, SAME_FRAME, check_measure, columns_l
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class KeyStyle:
     """What a new key is: how it leaves (the way it enters is always eased) and its role."""
 
@@ -26,7 +27,7 @@ class KeyStyle:
     role: KeyRole = KeyRole.KEY_POSE
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Poses:
     """The poses of a figure in order: frames (P,) and roles (P,)."""
 

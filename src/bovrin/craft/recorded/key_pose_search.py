@@ -9,7 +9,6 @@ selection for motion capture", 2018: a table of what each pair of poses leaves u
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
+from bovrin.frozen import frozen
 from bovrin.motion.rotations import matrix_quaternion, turn_only, unrolled
 from bovrin.shot import Rig, Shot
 
@@ -35,7 +35,7 @@ STILL = 0.005
 """Metres below which a joint's swing tells nothing."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen
 class KeyPoses:
     """For a motion on frames (F,) the best choice of any number of key poses; untold (N,): what each leaves, square metres."""
 

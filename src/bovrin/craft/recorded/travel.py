@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.fit import continuous
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.rest_space import carry_controls, move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.frozen import frozen_equal
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.motion.rotations import about
@@ -37,7 +37,7 @@ NEAR = {Unit.LENGTH: 1e-4, Unit.ANGLE: 2e-4}
 SMALL = 1e-9
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class _Travel:
     """Who travels: the controls of the whole figure and of the hips, and what stands in the figure's space beside them."""
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from bovrin.desk.commands.port import Port
 from bovrin.desk.state.session import Session
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Shot
 
 Run = Callable[[Port], object]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Command:
     """One thing the animator can do. `key` as Qt writes it; `applies` says when it can be done; `also`: the trade's other
     words for it, by which it is found."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,6 +9,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import plan_of
 from bovrin.figure.setup import taken_for
 from bovrin.figure.skin import skin_at_rest, strongest_joints
+from bovrin.frozen import frozen
 from bovrin.shot import ControlKind, Figure
 
 Floats = NDArray[np.float64]
@@ -18,7 +17,7 @@ MIDDLE = 1e-3
 """Metres off the middle within which a joint is in it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Shape:
     """A joint on the map: from, to (metres, seen from the front) and radius."""
 

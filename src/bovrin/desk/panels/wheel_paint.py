@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen
@@ -12,6 +11,7 @@ from bovrin.desk.kit.look import CENTRE, SIZE_SMALL, Look, number_font, text_fon
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.state.going import Reading
 from bovrin.figure.feet import Foothold
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Cycle, KeyRole, Shot, Stretch
 
 RIM, RING, GAP = 74.0, 8.0, 3.0
@@ -22,7 +22,7 @@ CARD = (34.0, 36.0)
 MOST_TICKS = 96
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class WheelPlace:
     """Where the wheel lies in its widget, and what a round is."""
 

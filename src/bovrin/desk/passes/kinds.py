@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.stage.overlay import MakeOverlay
 from bovrin.desk.state.passes import Pass
+from bovrin.frozen import frozen_equal
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class PanelKind:
     """A panel of the right column: its name, its title, and how it is made when it is first needed."""
 
@@ -20,7 +20,7 @@ class PanelKind:
     make: Callable[[Port], Panel]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class OnDesk:
     """A pass, the panels it puts into the right column, whether curves or the shelf lie under the stage, what lies over it."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -20,6 +19,7 @@ from bovrin.desk.stage.arc_drag import ArcDrag, Dot, arc_drag
 from bovrin.desk.stage.overlay import HAND, Hit
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.arcs import FLAT, carrier_of, spot_of
+from bovrin.frozen import frozen
 from bovrin.measure.arcs import Arc, Walked
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import KeyRole, Shot, Spot
@@ -37,7 +37,7 @@ DOT, MARK = 2.4, 4.0
 WORDS = "Click goes there; drag moves it (Alt: the whole body; Shift: a breakdown there)"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Drawn:
     """An arc as it is seen: its dots on the screen (F, 2), its places on the stage (F, 3), what lies on its frames."""
 

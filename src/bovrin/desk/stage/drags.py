@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +21,7 @@ from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.session import Session
 from bovrin.figure.staging import stance
 from bovrin.figure.stance import Stance
+from bovrin.frozen import frozen, frozen_equal
 from bovrin.picture.view import View
 from bovrin.shot import ChannelRole, Rig, Shot
 
@@ -32,7 +32,7 @@ STEP_TURN = math.radians(15)
 STEP_SIZE = 0.1
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Pointer:
     """The pointer during a drag: pixels right and down since it began, and the keys that are down."""
 
@@ -43,7 +43,7 @@ class Pointer:
     alt: bool = False
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Grip:
     """What a drag works on: the shot before it, the figure and controls, its stance then, and what an edit keys."""
 

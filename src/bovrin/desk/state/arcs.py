@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Cycle, Figure, Shot, Spot
 
 Floats = NDArray[np.float64]
@@ -29,7 +28,7 @@ LONGEST = 2000
 """Frames that arcs are drawn over at the most."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Arcs:
     """on: whether they are seen; count: frames on each side of the current one; carrier: the joint that they are relative to, by
     name."""

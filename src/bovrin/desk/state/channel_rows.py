@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from bovrin.desk.state.session import Session
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Curve, Unit
 
 FACTORS = {Unit.LENGTH: 100.0, Unit.ANGLE: 180 / math.pi, Unit.AMOUNT: 100.0, Unit.SWITCH: 1.0}
@@ -15,7 +15,7 @@ UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "%", Unit.SWITCH: ""}
 _ROLES = {"x": "axis_x", "y": "axis_y", "z": "axis_z"}
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Row:
     """One channel of a chosen control. factor: from the program's unit to the shown one; role: its colour."""
 
@@ -34,7 +34,7 @@ class Row:
         return UNITS[self.unit]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Heading:
     """A line of the list that names a control."""
 

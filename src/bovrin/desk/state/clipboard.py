@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData
@@ -12,6 +11,7 @@ from PyQt6.QtGui import QClipboard, QGuiApplication
 from bovrin.craft.keying.key_clips import KeyClip
 from bovrin.errors import BovrinError
 from bovrin.formats.pose_book import book_from_bytes, book_text
+from bovrin.frozen import frozen
 from bovrin.shot import Pose
 
 MIME = "application/x-bovrin-poses+json"
@@ -20,7 +20,7 @@ MOST = 4_000_000
 """Letters of the longest text that is looked at for a pose."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Clipboard:
     """A pose, keys, and the shares of a timing chart. told: the pose as the system's clipboard was given it."""
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from bovrin.craft.takes import frame_in_step
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Shot, Take
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Compared:
     """The take's name; beside: it stands to the right of this one, as it is looked at; else it lies over it."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -15,6 +14,7 @@ from bovrin.desk.state.document import Document
 from bovrin.errors import BovrinError
 from bovrin.figure.feet import Foothold, footholds
 from bovrin.figure.staging import hangs_on
+from bovrin.frozen import frozen
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.measure.gait.footing import footing
 from bovrin.measure.gait.slide import slid
@@ -37,7 +37,7 @@ class Print(NamedTuple):
     place: Floats
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Reading:
     """A figure's feet over a shot: round (by foot, of one round of its cycle), down (by foot, over the range), frames (F,) and on
     them slide (N, F) and how high the body is (F,), metres; poses: the frames of the cycle's; stride: None where none can be

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from types import MappingProxyType
 
 from bovrin.craft.keying.edits import Scope
 from bovrin.craft.keying.keys import KeyStyle
 from bovrin.desk.state.passes import Pass
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Figure, HandleKind
 
 Place = tuple[str, str]
 """A figure's name, and a part's or a channel's."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Keying:
     """only_k: changes are keyed only when K is pressed.
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from bovrin.craft.keying.keys import Poses
+from bovrin.frozen import frozen_equal
 from bovrin.shot.curve import SAME_FRAME
 
 STRONGEST, FAINTEST = 0.95, 0.22
@@ -23,7 +22,7 @@ FULLEST = 24
 """Drawings that a range shows at the most; of longer ones every second, third … frame."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class LightTable:
     """What lies on the table. `lined_up`: every drawing is laid so that the chosen part covers itself."""
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from bovrin.desk.state.arcs import Arcs
 from bovrin.desk.state.compared import Compared
 from bovrin.desk.state.keying import Place
 from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.state.pencil import Pencil
+from bovrin.frozen import frozen_equal
 from bovrin.measure.proof import Note
 from bovrin.shot import Figure
 
@@ -16,7 +17,7 @@ AXES = ("view", "world", "parent", "own")
 """What a handle moves and turns along."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Looking:
     """clean: handles and words are hidden; follow: the chosen figure is kept in view while it travels; stepped: all is seen
     as if it held; joints: seen through the mesh.

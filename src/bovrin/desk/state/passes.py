@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from bovrin.craft.keying.keys import EASED, KeyStyle
+from bovrin.frozen import frozen_equal
 from bovrin.shot import HandleKind, KeyRole
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Pass:
     """A way of working: what it is called, the key that chooses it, what new keys are in it, and what it is for."""
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from bovrin.frozen import frozen_equal
 from bovrin.shot import PENCILS
 
 PICTURE, WORLD, JOINT = "picture", "scene", "joint"
@@ -19,7 +18,7 @@ SIZES = {THIN: 3.0, MEDIUM: 6.0, THICK: 14.0}
 """Thousandths of the picture's height."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Pencil:
     """on: whether the mouse draws; rubber: whether it rubs out."""
 

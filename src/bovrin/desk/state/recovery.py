@@ -8,7 +8,6 @@ import shutil
 import threading
 import uuid
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +18,7 @@ from bovrin.errors import BovrinError, BrokenFile
 from bovrin.formats.figure_file import figure_bytes
 from bovrin.formats.files import real_path, write_atomically
 from bovrin.formats.unsaved import Head, head_of, unsaved_bytes, unsaved_shot
+from bovrin.frozen import frozen
 from bovrin.log import log
 from bovrin.shot import Figure, Shot
 
@@ -49,7 +49,7 @@ def _lives(head: Head) -> bool:
     return bool(head.began) and _began(head.pid) == head.began
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class LeftBehind:
     """Work that an earlier run did not save. fault: why it cannot be taken up, if it cannot; it is left where it lies then."""
 

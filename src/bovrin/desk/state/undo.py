@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
+from bovrin.frozen import frozen
 from bovrin.shot import Shot
 from bovrin.shot.curve import COLUMN_TYPES, CurveSet
 
@@ -21,7 +21,7 @@ ARRAY = 112
 Show = Callable[[Shot, float], object]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Step:
     """What an undo step is made of: words, the shots before and after, the frame it happened on, and its size."""
 

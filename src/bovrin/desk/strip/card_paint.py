@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter
@@ -11,10 +10,11 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter
 from bovrin.desk.kit.look import LEFT, RIGHT, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.strip.layout import CardPlace
+from bovrin.frozen import frozen_equal
 from bovrin.shot import KeyRole
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class CardLook:
     """What a card shows besides its pose."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -12,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.lag import NOBODY, belonging, one_of_each_keying
 from bovrin.desk.kit.look import LEFT, Look, text_font
+from bovrin.frozen import frozen_equal
 from bovrin.motion.grouping import least_on_each, rows_once
 from bovrin.shot import Curve, CurveSet, Rig
 from bovrin.shot.curve import SAME_FRAME
@@ -24,7 +23,7 @@ INDENT = 11
 BAND = 7.0
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Lane:
     """One line: what it stands for, its channels, and the lanes inside it when it opens."""
 

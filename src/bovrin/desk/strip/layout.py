@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtWidgets import QWidget
@@ -19,6 +17,7 @@ from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.holds_row import HoldsRow
 from bovrin.desk.strip.lanes import LANE, Lane, lane_marks, lanes_of
 from bovrin.desk.strip.marker_row import MarkerRow
+from bovrin.frozen import frozen_equal
 from bovrin.shot import Marker
 
 RULER, SLIM, CARDS = 24, 30, 84
@@ -26,7 +25,7 @@ EDGE = 6
 KEY_HIT = 6.0
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class CardPlace:
     """A card in sight: which pose it is, its frame and role, how many frames it is held, where it is drawn, and whether it is a
     film: recorded from here to the next."""

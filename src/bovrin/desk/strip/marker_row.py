@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter
 
 from bovrin.caching import cached_by_identity
 from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, text_font
 from bovrin.desk.kit.timescale import TimeScale
+from bovrin.frozen import frozen_equal
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import Marker
 
@@ -19,7 +18,7 @@ ROOM = 40.0
 """Pixels that a marker's words have at the least."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Placed:
     """A marker and the row it lies in."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +11,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.feet import Footing, footholds
 from bovrin.figure.staging import staged
 from bovrin.figure.unequal import unequal_limbs
+from bovrin.frozen import frozen_equal
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.measure.gait.footing import footing
 from bovrin.shot import Cycle, Shot, Stretch
@@ -19,7 +19,7 @@ from bovrin.shot import Cycle, Shot, Stretch
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Stride:
     """What a figure's going measures. length: metres from where a foot comes down to where it comes down again; step: from a foot
     to the other's, on the average; speed: metres a second; cadence: steps a minute; width: metres between the left and the right

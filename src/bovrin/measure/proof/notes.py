@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import NamedTuple
 
+from bovrin.frozen import frozen_equal
 from bovrin.shot import LeftNote, Shot
 
 
@@ -56,7 +56,7 @@ FAR = 1e6
 """A limit that nothing passes."""
 
 
-@dataclass(frozen=True)
+@frozen_equal
 class Note:
     """A fault of a part of a figure from one frame to another.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +13,7 @@ from bovrin.figure.plan import plan_of
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged
+from bovrin.frozen import frozen
 from bovrin.measure.bodies import bodies_of
 from bovrin.measure.planted import planted
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot, Unit
@@ -34,7 +34,7 @@ ON_GROUND = 0.01
 Going = Callable[[float], bool]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
+@frozen
 class Solved:
     """What is worked out from joints, by frame: their places (F, J, 3), the outermost points of each limb's end
     (F, N, 3), the goals of limbs (F, L, 3), the centre of mass (F, 3) and the lowest point of a figure without feet (F,)."""
