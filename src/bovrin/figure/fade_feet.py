@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.feet import Footing, bearing_steps, footing_of
+from bovrin.figure.feet import Footing, bearing_steps, footholds, footing_of
 from bovrin.figure.lane import Layer, lane_values
 from bovrin.figure.lane_ways import Track, track_of
 from bovrin.figure.pieces import Piece, progress_of
@@ -36,6 +36,8 @@ MOST = 0.2
 SMALL = 1e-5
 LONGEST = 1000
 """Frames after a fade that are looked at for a foot to lift again."""
+TOGETHER = 400
+"""Frames that fades which lie over one another are worked out on together, unless one alone asks for more."""
 
 
 class Corrections(NamedTuple):
@@ -60,31 +62,66 @@ def with_feet(layer: Layer, lane: Lane, clips: tuple[Clip, ...], rig: Rig, frame
 def fade_corrections(lane: Lane, clips: tuple[Clip, ...], rig: Rig) -> tuple[Corrections, ...]:
     """The corrections of every fade of a lane whose clips know when feet are down."""
     track = track_of(lane, clips, rig)
-    found = []
-    for index in range(1, len(track.pieces)):
-        piece, before = track.pieces[index], track.pieces[index - 1]
-        if piece.fades > piece.laid.at and piece.clip.contacts and before.clip.contacts:
-            made = _of_fade(lane, clips, rig, track, index)
+    fades = [(index, *_around(track, index)) for index in range(1, len(track.pieces)) if _has_feet(track, index)]
+    found, stretch = [], None
+    for place, (index, first, last) in enumerate(fades):
+        if stretch is None or not stretch.frames[0] <= first <= last <= stretch.frames[-1]:
+            stretch = _stretch(lane, clips, rig, *_together(fades[place:]))
+        if stretch is not None:
+            rows = slice(int(first - stretch.frames[0]), int(last - stretch.frames[0]) + 1)
+            made = _of_fade(rig, track.pieces[index], stretch, rows)
             if made is not None:
                 found.append(made)
     return tuple(found)
 
 
-def _of_fade(lane: Lane, clips: tuple[Clip, ...], rig: Rig, track: Track, index: int) -> Corrections | None:
+def _has_feet(track: Track, index: int) -> bool:
+    """Whether a piece fades in, and both clips know when feet are down."""
+    piece, before = track.pieces[index], track.pieces[index - 1]
+    return bool(piece.fades > piece.laid.at and piece.clip.contacts and before.clip.contacts)
+
+
+def _around(track: Track, index: int) -> tuple[float, float]:
+    """The whole frames that are looked at for the fade into a piece."""
     piece, before = track.pieces[index], track.pieces[index - 1]
     around = max(piece.span / piece.laid.speed, before.span / before.laid.speed)
-    frames = np.arange(np.floor(piece.laid.at - around), np.ceil(_until(track, index, around)) + 1)
+    return float(np.floor(piece.laid.at - around)), float(np.ceil(_until(track, index, around)))
+
+
+def _together(fades: list[tuple[int, float, float]]) -> tuple[float, float]:
+    """The frames of the first of some fades and of those after it that lie over them: what several ask for is worked out once."""
+    _, first, last = fades[0]
+    for _, begins, ends in fades[1:]:
+        if begins < first or begins > last or max(last, ends) - first > TOGETHER:
+            break
+        last = max(last, ends)
+    return first, last
+
+
+class _Stretch(NamedTuple):
+    """What a lane does on whole frames (F,), without the feet of its fades: matrices (F, J, 4, 4), and when each foot is down."""
+
+    frames: Floats
+    world: Floats
+    down: list[Bools | None]
+
+
+def _stretch(lane: Lane, clips: tuple[Clip, ...], rig: Rig, first: float, last: float) -> _Stretch | None:
+    frames = np.arange(first, last + 1)
     layer = lane_values(lane, clips, rig, frames, lowest=True)
     if layer is None:
         return None
-    values = np.where(layer.mask, layer.values, np.asarray(rig.defaults))
-    world = solve(rig, values)
+    world = solve(rig, np.where(layer.mask, layer.values, np.asarray(rig.defaults)))
+    return _Stretch(frames, world, [down_on_lane(lane, clips, rig, foot.name, frames) for foot in footholds(rig)])
+
+
+def _of_fade(rig: Rig, piece: Piece, stretch: _Stretch, rows: slice) -> Corrections | None:
+    frames, world = stretch.frames[rows], stretch.world[rows]
     feet = footing_of(rig, frames, world)
     moves = np.zeros((len(feet.feet), len(frames), 3))
-    for n, foot in enumerate(feet.feet):
-        down = down_on_lane(lane, clips, rig, foot.name, frames)
+    for n, down in enumerate(stretch.down):
         if down is not None:
-            moves[n] = _held(feet, n, down, piece.laid.at, piece.fades)
+            moves[n] = _held(feet, n, down[rows], piece.laid.at, piece.fades)
     if np.abs(moves).max(initial=0.0) < SMALL:
         return None
     return _as_channels(rig, frames, world, feet, moves)
