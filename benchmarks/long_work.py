@@ -27,7 +27,7 @@ from bovrin.figure.stick import stick_model
 from bovrin.formats.project import load, save
 from bovrin.formats.shot_glb import shot_glb
 from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
-from bovrin.shot import Curve, CurveSet, Figure, Joint, Model, Rig, Shot, Take
+from bovrin.shot import Acting, Curve, CurveSet, Figure, Joint, Model, Rig, Shot, Take
 from bovrin.shot.curve import NO_KEYS, recorded_columns
 
 EDITS, SCRUBS = 7, 25
@@ -75,7 +75,7 @@ def many_takes(count: int = 100) -> Shot:
     """The demo with so many takes of 200 frames."""
     shot = script.demo()
     figures = [shot.figure(f.name) for f in shot.cast]
-    takes = [Take(f"take {n}", {f.name: _moving(f.rig, 200, n) for f in figures}) for n in range(count)]
+    takes = [Take(f"take {n}", {f.name: Acting(_moving(f.rig, 200, n)) for f in figures}) for n in range(count)]
     return replace(shot, takes=tuple(takes))
 
 

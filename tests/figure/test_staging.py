@@ -6,11 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bovrin import script
+from bovrin.caching import RESULTS
 from bovrin.errors import UnknownName
 from bovrin.figure.solve import solve
 from bovrin.figure.staging import staged, stance, stances
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Shot
+from bovrin.shot import Curve, CurveSet, Shot
+from bovrin.shot.curve import recorded_columns
 
 
 @given(st.floats(101, 149))
@@ -63,3 +65,19 @@ def test_figures_of_one_rig_solved_together_are_each_alone(demo: Shot, frame: fl
         assert np.array_equal(found[name].values, values[0])
         assert np.allclose(found[name].world, solve(many.figure(name).rig, values)[0], atol=1e-12)
         assert stance(many, name, frame) is found[name]
+
+
+def test_a_frame_of_a_recorded_crowd_takes_no_room_for_its_recordings(demo: Shot) -> None:
+    """Counted as kept, keys that are there anyway pushed everything else out: a crowd was worked out anew on every frame."""
+    porter, rng, frames = demo.figure("porter"), np.random.default_rng(5), 101.0 + np.arange(6000)
+    shot = replace(demo, cast=(), take=replace(demo.take, acting={}))
+    for n in range(6):
+        columns = recorded_columns(frames)
+        curves = [
+            Curve.from_columns({**columns, "values": 0.01 * rng.normal(size=len(frames))}) for _ in porter.rig.channels
+        ]
+        shot = shot.with_figure(replace(porter, name=f"porter {n}"), CurveSet(tuple(curves)))
+    before = RESULTS.size
+    for frame in (110.0, 111.0, 112.0):
+        stances(shot, [figure.name for figure in shot.cast], frame)
+    assert RESULTS.size - before < 1_500_000

@@ -117,7 +117,8 @@ def _solve_together(alike: list[Wanted]) -> None:
     rig = alike[0][2]
     worlds = solve(rig, np.concatenate([one.values for one in apart]))
     for keys, one, world in zip(alike, apart, worlds, strict=True):
-        RESULTS.get(keys, lambda one=one, world=world: one.solved(world[None]))  # type: ignore[misc]
+        own = world[None].copy()  # a part of the whole would keep all of it alive
+        RESULTS.get(keys, lambda one=one, own=own: one.solved(own))  # type: ignore[misc]
 
 
 def sample(shot: Shot, figure: str, frames: ArrayLike) -> Motion:

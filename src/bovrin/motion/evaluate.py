@@ -280,27 +280,26 @@ def _worked_out(curves: CurveSet, rig: Rig, wanted: Floats) -> Floats:
 
 
 class Layout(NamedTuple):
-    """How the keys of many curves lie: channels that rest, that go on outside their keys, and groups that share their frames."""
+    """How the keys of many curves lie: channels that rest, that go on outside their keys, and groups that share their frames.
+
+    It names channels and holds none of their keys, which would be counted as if they were kept for it."""
 
     resting: NDArray[np.intp]
     going_on: list[int]
-    groups: list[tuple[Floats, NDArray[np.intp], list[Floats]]]
+    groups: list[NDArray[np.intp]]
 
 
 @cached_by_identity
 def _layout(curves: CurveSet) -> Layout:
-    resting, going_on, groups = list[int](), list[int](), dict[int, tuple[Floats, list[int], list[Floats]]]()
+    resting, going_on, groups = list[int](), list[int](), dict[int, list[int]]()
     for i, curve in enumerate(curves.curves):
         if curve.muted or not len(curve):
             resting.append(i)
         elif curve.runs_on:
             going_on.append(i)
         else:
-            _, channels, values = groups.setdefault(id(curve.frames), (curve.frames, [], []))
-            channels.append(i)
-            values.append(curve.values)
-    found = [(frames, np.array(channels, np.intp), values) for frames, channels, values in groups.values()]
-    return Layout(np.array(resting, np.intp), going_on, found)
+            groups.setdefault(id(curve.frames), []).append(i)
+    return Layout(np.array(resting, np.intp), going_on, [np.array(own, np.intp) for own in groups.values()])
 
 
 def _read_on_keys(curves: CurveSet, rig: Rig, wanted: Floats) -> tuple[Floats, list[int]]:
@@ -310,11 +309,12 @@ def _read_on_keys(curves: CurveSet, rig: Rig, wanted: Floats) -> tuple[Floats, l
     values = np.empty((len(wanted), len(curves)))
     values[:, layout.resting] = np.asarray(rig.defaults)[layout.resting]
     left = list(layout.going_on)
-    for frames, channels, own in layout.groups:
+    for channels in layout.groups:
+        frames = curves[channels[0]].frames
         inside = np.clip(wanted, frames[0], frames[-1])
         rows = np.searchsorted(frames, inside)
         if np.array_equal(frames[rows], inside):
-            values[:, channels] = np.array([column[rows] for column in own]).T
+            values[:, channels] = np.array([curves[i].values[rows] for i in channels]).T
         else:
             left += channels.tolist()
     return values, sorted(left)
