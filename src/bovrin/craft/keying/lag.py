@@ -48,8 +48,12 @@ class Keying(NamedTuple):
 @cached_by_identity
 def _keying(curves: CurveSet) -> Keying:
     known: dict[tuple[bytes, bytes], int] = {}
-    keys = [(curve.frames.tobytes(), curve.role.tobytes()) for curve in curves.curves]
-    kinds = np.array([known.setdefault(key, len(known)) for key in keys], np.intp)
+    same: dict[tuple[int, int], int] = {}  # most share their columns, and need not be compared key by key
+    for curve in curves.curves:
+        if (id(curve.frames), id(curve.role)) not in same:
+            key = curve.frames.tobytes(), curve.role.tobytes()
+            same[id(curve.frames), id(curve.role)] = known.setdefault(key, len(known))
+    kinds = np.array([same[id(curve.frames), id(curve.role)] for curve in curves.curves], np.intp)
     first: dict[int, int] = {}
     for n, kind in enumerate(kinds.tolist()):
         first.setdefault(kind, n)
@@ -109,11 +113,8 @@ def _pose_on(poses: Floats, frame: float) -> int:
 def card_poses_of(curves: CurveSet) -> Poses:
     """The poses that get a card: those most of the figure shares, and keys of parts that belong to none of them."""
     found, (whole, owners) = poses_of(curves), belonging(curves)
-    alone = [
-        curve.frames[(own == NOBODY) & (curve.role != KeyRole.IN_BETWEEN)]
-        for curve, own in zip(curves.curves, owners, strict=True)
-        if (own == NOBODY).any()
-    ]
+    alike = [(curves[i], owners[i] == NOBODY) for i in _keying(curves).examples]
+    alone = [curve.frames[own & (curve.role != KeyRole.IN_BETWEEN)] for curve, own in alike if own.any()]
     frames = each_once(np.concatenate([whole.frames, *alone]))
     kept = np.isin(found.frames, frames)
     return found if kept.all() else Poses(found.frames[kept], found.roles[kept])
