@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any, NoReturn, TextIO
 
 from bovrin import __version__, cast, script
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.errors import BovrinError, CannotWrite
 from bovrin.formats.files import with_ending
 from bovrin.log import begin_log, log, log_file

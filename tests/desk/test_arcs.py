@@ -98,7 +98,7 @@ def test_shift_puts_a_breakdown_and_a_pose_is_posed(polish: Window, hand: Hand) 
     session, stage = polish.session, polish.stage.main
     before, at = session.shot, dot(polish, 130)
     hand.drag(stage, at, at + QPointF(12, -12), keys=SHIFT)
-    assert 130 in keyed(session.shot) and session.poses.every.frames.tolist().count(130) == 1
+    assert 130 in keyed(session.shot) and session.poses.cards.frames.tolist().count(130) == 1
     session.document.undo_stack.undo()
     at, way = dot(polish, 133), inward(polish, 133)
     hand.drag(stage, at, at + way)

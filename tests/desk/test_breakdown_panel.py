@@ -5,7 +5,7 @@ from PyQt6.QtTest import QTest
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.window import Window
 from bovrin.shot import KeyRole
 

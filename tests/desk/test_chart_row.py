@@ -10,7 +10,7 @@ from tests.desk.test_stage import choose, joint_on_screen
 
 from bovrin import script
 from bovrin.craft.between.ladder import Ladder
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.strip.chart_row import HEIGHT, ChartRow
 from bovrin.desk.window import Window
 from bovrin.shot import HandleKind, KeyRole, Shot

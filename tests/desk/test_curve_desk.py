@@ -118,7 +118,7 @@ def test_a_box_chooses_keys_and_del_removes_them(window: Window, hand: Hand, des
     window.stage.main.setFocus()
     hand.key(Qt.Key.Key_Delete)
     assert up(window).frames.tolist() == [101, 109, 114, 133, 143]
-    assert 119 in window.session.poses.every.frames
+    assert 119 in window.session.poses.cards.frames
 
 
 def test_shift_adds_keys_and_moves_them_together(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]

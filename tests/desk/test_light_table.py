@@ -11,7 +11,7 @@ from tests.desk.conftest import Hand
 from tests.desk.test_stage import choose
 
 from bovrin import script
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.state.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.figure.staging import stance
@@ -31,14 +31,14 @@ def test_poses_around_lie_on_the_table(window: Window, hand: Hand) -> None:
     hand.key(Qt.Key.Key_L)
     assert window.right.panel("light").isVisible() and window.pills.looks.button("Light table").isChecked()
     session = window.session
-    shown = session.looking.light_table.frames_shown(119, session.poses.every, 101, 160)
+    shown = session.looking.light_table.frames_shown(119, session.poses.cards, 101, 160)
     assert {f for f, _, _ in shown} == {109, 114, 127, 133}
     strength = {f: s for f, _, s in shown}
     assert strength[114] > strength[109] and strength[127] > strength[133]
     assert window.stage.main.picture.image() != plain
     window.right.panel("light").before.setValue(0)
     window.right.panel("light").kind.button("frames").click()
-    shown = session.looking.light_table.frames_shown(119, session.poses.every, 101, 160)
+    shown = session.looking.light_table.frames_shown(119, session.poses.cards, 101, 160)
     assert {f for f, _, _ in shown} == {120, 121}
     hand.key(Qt.Key.Key_L)
     assert not window.right.panel("light").isVisible() and window.stage.main.scene.ghosts() == []

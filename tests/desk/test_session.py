@@ -99,7 +99,7 @@ def test_new_keys_are_what_the_pass_says(session: Session) -> None:
     session.set_pass(BREAK_DOWN)
     session.go_to(123)
     edit(session, "Lift", {hips: 0.0})
-    found = session.poses.every
+    found = session.poses.cards
     assert found.roles[found.frames == 123] == 1
 
 
@@ -108,7 +108,7 @@ def test_another_document_clears_the_steps(session: Session, demo: Shot) -> None
     other = Shot("Other", first=1, last=9)
     session.replace(other, None)
     assert not session.document.undo_stack.canUndo() and session.frame == 1 and session.figure is None
-    assert len(session.poses.every) == 0
+    assert len(session.poses.cards) == 0
 
 
 def test_choosing_the_same_again_is_quiet(session: Session) -> None:

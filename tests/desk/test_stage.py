@@ -283,7 +283,7 @@ def test_the_map_chooses_the_same_controls(window: Window, hand: Hand) -> None:
 
 def test_another_figure_is_chosen_in_the_cast(window: Window, hand: Hand) -> None:
     window.cast_panel.list.setCurrentRow(1)
-    assert window.session.figure_name == "crate" and len(window.session.poses.every) == 5
+    assert window.session.figure_name == "crate" and len(window.session.poses.cards) == 5
     choose(window, "whole crate")
     start = window.stage.main.handle.places.points()["square"]
     hand.drag(window.stage.main, start, start + QPointF(0, -40))

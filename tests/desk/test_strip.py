@@ -5,7 +5,8 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 from tests.strategies import chain_figure
 
-from bovrin.craft.keying.keys import poses
+from bovrin import script
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.strip.view import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
@@ -107,7 +108,7 @@ def test_keys_hold_lengthen_and_remove(window: Window, hand: Hand) -> None:
 def test_pictures_come_to_the_cards(window: Window, qtbot: QtBot) -> None:
     pictures = window.pictures
     pictures.paused = False
-    at = window.session.poses.every.frames
+    at = window.session.poses.cards.frames
     qtbot.waitUntil(lambda: all(p is not None for p in pictures.pictures(at)), timeout=20000)
     ready = pictures.pictures(at)
     window.session.do(
@@ -137,3 +138,20 @@ def test_an_empty_figure_says_how_to_begin(make, qtbot: QtBot) -> None:  # type:
     Hand(window).key(Qt.Key.Key_K)
     assert [f for f, _ in window.strip.places.card_rects()] == [101]
     assert window.strip.height() > RULER
+
+
+@pytest.mark.parametrize("late", [0.5, 2.0])
+def test_up_and_down_go_by_cards_and_stop_at_no_late_head(window: Window, hand: Hand, late: float) -> None:
+    """Late by half a frame the keys jammed on one frame for good; late by two they stopped where the strip shows no card."""
+    window.stage.main.setFocus()
+    window.session.do("Late", lambda shot: script.slide(shot, "porter", late, ["head"]))
+    cards = window.session.poses.cards.frames.tolist()
+    window.session.go_to(101)
+    seen = []
+    for _ in range(len(cards) - 1):
+        hand.key(Qt.Key.Key_Down)
+        seen.append(window.session.frame)
+    assert seen == cards[1:]
+    for frame in reversed(cards[:-1]):
+        hand.key(Qt.Key.Key_Up)
+        assert window.session.frame == frame

@@ -10,7 +10,7 @@ from tests.desk.test_stage import choose
 from tests.desk.test_strip import card, frames
 
 from bovrin import cast
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.strip.lanes import LANE
 from bovrin.desk.window import Window
 from bovrin.formats.project import shot_from_bytes

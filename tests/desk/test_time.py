@@ -82,7 +82,7 @@ def test_frames_in_front_never_go_below_nought(window: Window) -> None:
     for _ in range(10):
         sheet._on_front()
     shot = window.session.shot
-    assert shot.first == 0 and shot.last == 160 + 19 and window.session.poses.every.frames[0] == 120
+    assert shot.first == 0 and shot.last == 160 + 19 and window.session.poses.cards.frames[0] == 120
     sheet.hide()
 
 

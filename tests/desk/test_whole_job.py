@@ -11,7 +11,7 @@ from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import joint_on_screen
 
 from bovrin import script
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.desk.application import make_window
 from bovrin.desk.sheets.hand_on import HandOn
 from bovrin.desk.window import Window

@@ -40,10 +40,9 @@ class Transport(QWidget):
         self._on_frame_changed()
 
     def _to_pose(self, *, after: bool) -> None:
-        session, poses = self.session, self.session.poses.every
-        to = poses.after(session.frame) if after else poses.before(session.frame)
+        to = self.session.poses.beside(self.session.frame, after=after)
         if to is not None:
-            session.go_to(to)
+            self.session.go_to(to)
 
     def _on_frame_changed(self) -> None:
         self.frame.show_value(self.session.frame)

@@ -10,7 +10,8 @@ from bovrin.craft.between.chart import chart, set_chart
 from bovrin.craft.between.pose_blending import blended_poses
 from bovrin.craft.between.push import push_past, settle
 from bovrin.craft.curves.splining import splined
-from bovrin.craft.keying.keys import poses, set_channels
+from bovrin.craft.keying.keys import set_channels
+from bovrin.craft.keying.lag import poses
 from bovrin.craft.keying.pose_keys import hold, key_pose
 from bovrin.craft.pose.posing import handle_place
 from bovrin.errors import BadMotion

@@ -7,7 +7,8 @@ from tests.rigs import goat, random_values
 from bovrin import script
 from bovrin.craft.between.breakdown import favour_profile
 from bovrin.craft.between.chart import PRESETS, preset_shares
-from bovrin.craft.keying.keys import poses, set_channels
+from bovrin.craft.keying.keys import set_channels
+from bovrin.craft.keying.lag import poses
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
 

@@ -9,7 +9,8 @@ from tests.cycles import cycle_of, lively, places
 from bovrin import script as bv
 from bovrin.craft.between.breakdown import neighbours
 from bovrin.craft.cycle.half import kept_in_step
-from bovrin.craft.keying.keys import poses_around, poses_of
+from bovrin.craft.keying.keys import poses_around
+from bovrin.craft.keying.lag import poses_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Cycle, Shot
 

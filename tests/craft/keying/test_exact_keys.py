@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
@@ -59,6 +59,13 @@ def _time_runs(curve: Curve) -> bool:
     return bool((out + into - np.sqrt(out * into) < 0.999).all())
 
 
+BETWEEN_GRID = Curve.from_keys(
+    Key(at, v, out_kind=k) for at, v, k in ((102, 1.0, 0), (102.12, 0.0, 1), (103.12, 0.0, 0))
+)
+"""Smooth into a key whose other side changes, asked for a key on a frame that lies beside the grid."""
+
+
+@example(BETWEEN_GRID, 0.75, KeyRole.KEY_POSE)
 @given(curves(least=2), st.floats(0.02, 0.98), st.sampled_from(list(KeyRole)))
 def test_a_key_put_into_any_curve_changes_no_value(curve: Curve, share: float, role: KeyRole) -> None:
     frame = float(np.round(curve.frames[0] + share * (curve.frames[-1] - curve.frames[0]), 3))

@@ -17,7 +17,8 @@ from bovrin.craft.keying.key_sets import (
     spread_keys,
     wholly_chosen,
 )
-from bovrin.craft.keying.keys import poses, whole_poses_of
+from bovrin.craft.keying.keys import whole_poses_of
+from bovrin.craft.keying.lag import poses
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import KeyRole, Shot

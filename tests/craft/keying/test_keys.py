@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import chain_figure
 
-from bovrin.craft.keying import edits, keys, pose_keys
+from bovrin.craft.keying import edits, keys, lag, pose_keys
 from bovrin.craft.keying.keys import KeyStyle
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, KeyRole, Shot
@@ -22,7 +22,7 @@ def test_a_key_pose_changes_nothing_that_is_seen(demo: Shot) -> None:
     assert np.allclose(
         channel_values(posed.curves("porter"), rig, frames), channel_values(demo.curves("porter"), rig, frames)
     )
-    assert 116 in keys.poses(posed, "porter").frames
+    assert 116 in lag.poses(posed, "porter").frames
 
 
 def test_nothing_moves_before_its_first_key(blank: Shot) -> None:
@@ -61,7 +61,7 @@ def test_poses_are_told_from_in_betweens(blank: Shot) -> None:
     shot = keys.set_channels(shot, "rod", 107, {0: 1.0}, KeyStyle(role=KeyRole.IN_BETWEEN))
     shot = keys.set_channels(shot, "rod", 109, {0: 2.0}, KeyStyle(role=KeyRole.BREAKDOWN))
     shot = keys.set_channels(shot, "rod", 109, {1: 2.0}, KeyStyle(role=KeyRole.KEY_POSE))
-    found = keys.poses(shot, "rod")
+    found = lag.poses(shot, "rod")
     assert found.frames.tolist() == [101, 105, 109]
     assert found.roles.tolist() == [KeyRole.KEY_POSE, KeyRole.BREAKDOWN, KeyRole.KEY_POSE]
     assert (found.before(105), found.after(105), found.held_at(108), found.held_at(100)) == (101, 109, 105, None)
@@ -77,7 +77,7 @@ def test_a_hold_repeats_the_pose_before(demo: Shot) -> None:
 
 def test_removing_a_pose_removes_all_its_keys(demo: Shot) -> None:
     gone = pose_keys.delete_keys(demo, "porter", 119)
-    assert 119 not in keys.poses(gone, "porter").frames
+    assert 119 not in lag.poses(gone, "porter").frames
     assert all(c.index_at(119) is None for c in gone.curves("porter").curves)
     assert pose_keys.delete_keys(gone, "porter", 119) is gone
 
@@ -94,9 +94,9 @@ def test_an_edit_keys_what_its_scope_says(scope: str, value: float) -> None:
 def test_an_edit_on_a_breakdown_leaves_it_a_breakdown(demo: Shot) -> None:
     rig = demo.figure("porter").rig
     shot = edits.edited(demo, "porter", 114, {rig.channel("chest/turn"): 0.3}, edits.Scope.WHOLE, KeyStyle())
-    found = keys.poses(shot, "porter")
+    found = lag.poses(shot, "porter")
     assert found.roles[found.frames == 114] == KeyRole.BREAKDOWN
-    assert len(found) == len(keys.poses(demo, "porter"))
+    assert len(found) == len(lag.poses(demo, "porter"))
 
 
 def test_a_key_that_is_there_already_is_the_same_curve(demo: Shot) -> None:

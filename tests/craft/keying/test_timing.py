@@ -7,8 +7,7 @@ from hypothesis import strategies as st
 from tests.strategies import chain_figure, curves
 
 from bovrin import script
-from bovrin.craft.keying.keys import poses
-from bovrin.craft.keying.lag import pose_keys
+from bovrin.craft.keying.lag import pose_keys, poses
 from bovrin.craft.keying.retiming import all_retimed, retimed, shifted
 from bovrin.craft.keying.timing import insert_frames, lengthen, move_pose, remove_frames, slide
 from bovrin.craft.keying.whole_cast import lengthen_for_all, move_keys_for_all, move_pose_for_all

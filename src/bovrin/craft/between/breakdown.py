@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from bovrin.craft.between.pose_blending import blended_poses
 from bovrin.craft.keying.cards import card_at, remember_blend
-from bovrin.craft.keying.keys import keyed, local_style, poses, poses_around, whole_poses_of
-from bovrin.craft.keying.lag import key_of_pose, lags_between, pose_keys, values_of_pose
+from bovrin.craft.keying.keys import keyed, local_style, poses_around, whole_poses_of
+from bovrin.craft.keying.lag import key_of_pose, lags_between, pose_keys, poses, values_of_pose
 from bovrin.craft.keying.late_keys import keyed_between
 from bovrin.errors import BadMotion
 from bovrin.shot import Blend, KeyRole, OfControl, PartOrControl, Rig, Shot

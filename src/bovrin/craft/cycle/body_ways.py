@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from bovrin.craft.cycle.gaits import gaits_for, in_table_order, sides_alternate
 from bovrin.craft.cycle.half import kept_in_step
 from bovrin.craft.cycle.new_cycle import body_control
-from bovrin.craft.keying.keys import poses_of
+from bovrin.craft.keying.lag import poses_of
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.feet import footholds
 from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from bovrin.craft.curves.spline_fit import with_span
 from bovrin.craft.cycle.rounds import FEWEST, begun_at, close_loop, gained, seamless, seams_as_one
-from bovrin.craft.keying.keys import merged, poses_of
+from bovrin.craft.keying.keys import merged
+from bovrin.craft.keying.lag import poses_of
 from bovrin.craft.pose.mirror import Exchange, across, exchange, mirrored_values
 from bovrin.errors import BadMotion
 from bovrin.figure.fit import continuous

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
-from bovrin.craft.keying.keys import poses
+from bovrin.craft.keying.lag import poses
 from bovrin.errors import BadMotion
 from bovrin.shot import Blend, Card, Shot
 from bovrin.shot.curve import SAME_FRAME

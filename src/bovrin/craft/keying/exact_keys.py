@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Rig
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -76,7 +77,7 @@ def _alike(curves: CurveSet, rig: Rig, tried: dict[int, Curve], frame: float) ->
 
 def _looks(keys: Floats, frame: float) -> Floats:
     """Frames (F,) in the two segments on either side of a key, and a little beyond where there are no more."""
-    at = int(np.searchsorted(keys, frame))
+    at = int(np.searchsorted(keys, frame - SAME_FRAME))  # a key lies on the grid beside the frame it was asked on
     around = keys[max(at - 2, 0) : at + 3]
     around = np.concatenate([[around[0] - 4.0], around, [around[-1] + 4.0]])
     return np.asarray((around[:-1, None] + np.diff(around)[:, None] * LOOKS).ravel())

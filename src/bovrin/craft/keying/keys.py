@@ -80,8 +80,8 @@ def _keys_at_once(curves: CurveSet) -> tuple[Floats, NDArray[np.uint8], NDArray[
 
 
 @cached_by_identity
-def poses_of(curves: CurveSet) -> Poses:
-    """Frames on which a key pose or a breakdown lies; a frame with any key of a key pose is a key pose."""
+def posed_frames_of(curves: CurveSet) -> Poses:
+    """Frames on which a key of a key pose or a breakdown lies, whatever pose it belongs to, and the least role there."""
     frames, roles, _ = _keys_at_once(curves)
     posed = roles != KeyRole.IN_BETWEEN
     return Poses(*least_on_each(frames[posed], roles[posed]))
@@ -89,22 +89,22 @@ def poses_of(curves: CurveSet) -> Poses:
 
 @cached_by_identity
 def whole_poses_of(curves: CurveSet) -> Poses:
-    """The poses that most of the figure shares: frames on which only a part that came later is keyed are left out."""
-    found = poses_of(curves)
+    """The poses that most of the figure shares, with the role that most of it has there: frames on which only a part that came
+    later is keyed are left out, and its keys on other frames do not count."""
+    found = posed_frames_of(curves)
     if not len(found):
         return found
     frames, roles, times = _keys_at_once(curves)
-    frames, times = frames[roles != KeyRole.IN_BETWEEN], times[roles != KeyRole.IN_BETWEEN]
+    posed = roles != KeyRole.IN_BETWEEN
+    frames, roles, times = frames[posed], roles[posed], times[posed]
     places = np.clip(np.searchsorted(found.frames, frames - SAME_FRAME), 0, len(found) - 1)
     hits = np.abs(found.frames[places] - frames) <= SAME_FRAME
     counts = np.bincount(places[hits], weights=times[hits], minlength=len(found))
+    broken = hits & (roles == KeyRole.BREAKDOWN)
+    breakdowns = 2 * np.bincount(places[broken], weights=times[broken], minlength=len(found)) > counts
     whole = 2 * counts >= counts.max()
-    return Poses(found.frames[whole], found.roles[whole])
-
-
-def poses(shot: Shot, figure: str) -> Poses:
-    """The poses of a figure."""
-    return poses_of(shot.curves(figure))
+    told = np.where(breakdowns, KeyRole.BREAKDOWN, KeyRole.KEY_POSE).astype(np.uint8)
+    return Poses(found.frames[whole], told[whole])
 
 
 def part_channels(rig: Rig, parts: Iterable[str] | None) -> list[int]:

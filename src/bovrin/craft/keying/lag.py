@@ -18,17 +18,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.craft.keying.keys import Poses, poses_of, whole_poses_of
+from bovrin.craft.keying.keys import Poses, posed_frames_of, whole_poses_of
 from bovrin.motion.evaluate import compiled_set, evaluate
-from bovrin.motion.grouping import each_once
-from bovrin.shot import CurveSet, KeyRole, Rig
+from bovrin.motion.grouping import each_once, least_on_each
+from bovrin.shot import CurveSet, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 
+Roles = NDArray[np.uint8]
+
 NOBODY = -1
+FARTHEST = 24.0
+"""Frames by which a part comes late, or early, that are looked for."""
 
 
 class Belonging(NamedTuple):
@@ -64,49 +68,101 @@ def _keying(curves: CurveSet) -> Keying:
 def belonging(curves: CurveSet) -> Belonging:
     """Which key belongs to which pose."""
     poses, (kinds, examples) = whole_poses_of(curves), _keying(curves)
-    alike = [_owners(c.frames, c.role != KeyRole.IN_BETWEEN, poses.frames) for c in (curves[i] for i in examples)]
+    alike = [_owners(curves[i].frames, curves[i].role, poses) for i in examples]
     return Belonging(poses, tuple(alike[kind] for kind in kinds))
 
 
-def _owners(frames: Floats, posed: Bools, poses: Floats) -> Ints:
+def _owners(frames: Floats, roles: Roles, poses: Poses) -> Ints:
+    """The pose of each key (K,) of a channel, or NOBODY."""
     owner = np.full(len(frames), NOBODY)
     if not len(frames) or not len(poses):
         return owner
-    at = np.clip(np.searchsorted(poses, frames - SAME_FRAME), 0, len(poses) - 1)
-    on_pose = np.abs(poses[at] - frames) <= SAME_FRAME
-    if on_pose[posed].all():
-        owner[on_pose] = at[on_pose]
+    posed = roles != KeyRole.IN_BETWEEN
+    at = np.clip(np.searchsorted(poses.frames, frames - SAME_FRAME), 0, len(poses) - 1)
+    on_pose = np.abs(poses.frames[at] - frames) <= SAME_FRAME
+    if not (on_pose & (poses.roles[at] == roles))[posed].all():
+        keys = np.flatnonzero(posed)
+        owner[keys] = _in_turn(frames[keys], roles[keys], poses)
+        touched_up = on_pose & (owner == NOBODY)
+        owner[touched_up] = at[touched_up]
         return owner
-    keys = np.flatnonzero(posed)
-    owner[keys] = _in_turn(frames[keys], poses, set(at[posed & on_pose].tolist()))
-    touched_up = on_pose & ~posed
-    owner[touched_up] = at[touched_up]
+    owner[on_pose] = at[on_pose]
     return owner
 
 
-def _in_turn(frames: Floats, poses: Floats, met: set[int]) -> Ints:
-    """The pose of each key (K,) of a channel that comes late to some; whose one is depends on whose the one before was.
-
-    met: the poses on which one of the keys lies.
-    """
+def _in_turn(frames: Floats, roles: Roles, poses: Poses) -> Ints:
+    """The pose of each key (K,) of a channel that comes late to some; whose one is depends on whose the one before was."""
     owner = np.full(len(frames), NOBODY)
     free = np.ones(len(poses), bool)
-    lag = habit = 0.0
+    lag = habit = _habit(frames, roles, poses)
     for key, frame in enumerate(frames.tolist()):
-        same = [pose for late in (lag, habit, 0.0) if (pose := _pose_on(poses, frame - late)) >= 0]
-        after = int(np.searchsorted(poses, frame))
-        near = [] if same else [after - 1, *({after} - met)]
-        pose = next((p for p in (*same, *near) if 0 <= p < len(poses) and free[p]), NOBODY)
+        lates = dict.fromkeys((lag, habit, 0.0))
+        same = [pose for late in lates if (pose := _pose_on(poses.frames, frame - late)) >= 0]
+        same = [pose for pose in same if not _better(frames, roles, poses, pose, key, lates)]
+        after = int(np.searchsorted(poses.frames, frame))
+        near = [] if same else [p for p in (after - 1, after) if 0 <= p < len(poses)]
+        near = [p for p in near if not any(_key_for(frames, poses, p, late) >= 0 for late in lates)]
+        pose = next((p for p in (*same, *near) if free[p]), NOBODY)
         if pose != NOBODY:
-            owner[key], free[pose], lag = pose, False, frame - float(poses[pose])
+            owner[key], free[pose], lag = pose, False, frame - float(poses.frames[pose])
             habit = lag if abs(lag) > SAME_FRAME else habit
     return owner
+
+
+def _better(frames: Floats, roles: Roles, poses: Poses, pose: int, key: int, lates: Iterable[float]) -> bool:
+    """Whether another key of a channel is rather a pose's: one that is what the pose is, where this one is not, or one that comes
+    as late as the channel does, where this one lies on the pose itself."""
+    found = [_key_for(frames, poses, pose, late) for late in lates]
+    others = [n for n in found if n >= 0 and n != key and roles[n] == poses.roles[pose]]
+    return bool(others) and (roles[key] != poses.roles[pose] or found.index(others[0]) < found.index(key))
+
+
+def _key_for(frames: Floats, poses: Poses, pose: int, late: float) -> int:
+    """The key of a channel that comes so much later than a pose, or -1."""
+    return _pose_on(frames, float(poses.frames[pose]) + late)
+
+
+def _habit(frames: Floats, roles: Roles, poses: Poses) -> float:
+    """How late a channel's keys (K,) mostly come to poses of their role; 0 where as many are in time."""
+    first, end = (np.searchsorted(poses.frames, frames + side) for side in (-FARTHEST, FARTHEST))
+    number = first[:, None] + np.arange(int((end - first).max(initial=0)))
+    at = np.minimum(number, len(poses) - 1)
+    near = (number < end[:, None]) & (roles[:, None] == poses.roles[at])
+    lates, counts = np.unique(np.round((frames[:, None] - poses.frames[at])[near], 6), return_counts=True)
+    if not len(lates):
+        return 0.0
+    in_time = int(counts[np.abs(lates) <= SAME_FRAME].sum())
+    best = np.lexsort((lates < 0, np.abs(lates), -counts))[0]
+    return float(lates[best]) if counts[best] > in_time else 0.0
 
 
 def _pose_on(poses: Floats, frame: float) -> int:
     """Which pose lies on a frame, or -1."""
     at = int(np.searchsorted(poses, frame - SAME_FRAME))
     return at if at < len(poses) and poses[at] <= frame + SAME_FRAME else -1
+
+
+@cached_by_identity
+def poses_of(curves: CurveSet) -> Poses:
+    """Frames on which a key pose or a breakdown lies, of any part. A pose is what the least of its own keys is, late ones too; a
+    key of another pose that lies there counts only where nothing else does."""
+    found, (whole, owners) = posed_frames_of(curves), belonging(curves)
+    frames, roles = [np.empty(0)], [np.empty(0, np.uint8)]
+    for i in _keying(curves).examples:
+        posed = curves[i].role != KeyRole.IN_BETWEEN
+        own = owners[i][posed]
+        frames.append(np.where(own == NOBODY, curves[i].frames[posed], np.append(whole.frames, 0.0)[own]))
+        roles.append(curves[i].role[posed])
+    at, least = least_on_each(np.concatenate(frames), np.concatenate(roles))
+    if not len(at):
+        return found
+    place = np.clip(np.searchsorted(at, found.frames - SAME_FRAME), 0, len(at) - 1)
+    return Poses(found.frames, np.where(np.abs(at[place] - found.frames) <= SAME_FRAME, least[place], found.roles))
+
+
+def poses(shot: Shot, figure: str) -> Poses:
+    """The poses of a figure."""
+    return poses_of(shot.curves(figure))
 
 
 @cached_by_identity

@@ -7,8 +7,17 @@ from collections.abc import Iterable
 import numpy as np
 
 from bovrin.craft.keying.exact_keys import keyed_exactly_late
-from bovrin.craft.keying.keys import KeyStyle, keyed, local_style, part_channels, poses
-from bovrin.craft.keying.lag import NOBODY, belonging, key_of_pose, lags_at, lags_there, pose_keys, values_of_pose
+from bovrin.craft.keying.keys import KeyStyle, keyed, local_style, part_channels
+from bovrin.craft.keying.lag import (
+    NOBODY,
+    belonging,
+    key_of_pose,
+    lags_at,
+    lags_there,
+    pose_keys,
+    poses,
+    values_of_pose,
+)
 from bovrin.shot import Curve, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME
 

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.curves.spline_fit import fewest_keys, with_span
-from bovrin.craft.keying.keys import KeyStyle, keyed, local_style, poses_of
-from bovrin.craft.keying.lag import lags_at
+from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
+from bovrin.craft.keying.lag import lags_at, poses_of
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.fit import LimbMode, continuous, fitted
 from bovrin.figure.plan import plan_of, special_column

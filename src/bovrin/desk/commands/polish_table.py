@@ -82,7 +82,7 @@ def _mend(port: Port) -> None:
 
 
 def _pose_here(session: Session) -> float:
-    here = session.poses.every.held_at(session.frame)
+    here = session.poses.cards.held_at(session.frame)
     return session.frame if here is None else here
 
 

@@ -191,7 +191,7 @@ def switch_mode(session: Session, *, span: bool = False) -> None:
         session.voice.tell("Choose a part of a limb (an arm or a leg) first; other parts have one mode only.")
         return
     now = session.stance()
-    after = session.poses.every.after(session.frame)
+    after = session.poses.cards.after(session.frame)
     end = (after - 1 if after is not None else session.shot.last) if span else None
 
     def change(shot: Shot) -> Shot:

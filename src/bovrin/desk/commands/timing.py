@@ -12,7 +12,6 @@ from bovrin.craft.between.push import push_past, settle
 from bovrin.craft.keying import pose_keys
 from bovrin.craft.keying.edits import Scope
 from bovrin.craft.keying.key_sets import keys_on, move_keys, remove_keys, set_role, shifted_keys, spread, spread_keys
-from bovrin.craft.keying.keys import Poses
 from bovrin.craft.keying.timing import insert_frames, remove_frames, slide
 from bovrin.craft.keying.unkeyed import unkeyed_at
 from bovrin.craft.keying.whole_cast import move_keys_for_all
@@ -42,12 +41,7 @@ def go(pick: Callable[[Session], float | None]) -> Run:
 def with_role(role: KeyRole, *, after: bool) -> Callable[[Session], float | None]:
     """The next pose of a role, or the one before."""
 
-    def pick(session: Session) -> float | None:
-        poses = session.poses.every
-        found = Poses(poses.frames[poses.roles == role], poses.roles[poses.roles == role])
-        return found.after(session.frame) if after else found.before(session.frame)
-
-    return pick
+    return lambda session: session.poses.beside(session.frame, after=after, role=role)
 
 
 # -- keying -----------------------------------------------------------------------------------------------------------
@@ -131,7 +125,7 @@ def remove(port: Port) -> None:
         chosen = session.keys.by_channel
         session.do("Remove keys", lambda shot: remove_keys(shot, session.figure_name, chosen))
         return
-    if session.poses.every.held_at(session.frame) != session.frame:
+    if session.poses.cards.held_at(session.frame) != session.frame:
         session.voice.tell("There is no pose on this frame to remove. Go to one with Up or Down.")
         return
     channels = scope_channels(session)

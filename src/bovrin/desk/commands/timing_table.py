@@ -285,7 +285,7 @@ TIME: tuple[Command, ...] = (
         "Pose before",
         "Up",
         "Go to the pose before",
-        go(lambda s: s.poses.every.before(s.frame)),
+        go(lambda s: s.poses.beside(s.frame, after=False)),
         always,
     ),
     _row(
@@ -294,7 +294,7 @@ TIME: tuple[Command, ...] = (
         "Pose after",
         "Down",
         "Go to the pose after",
-        go(lambda s: s.poses.every.after(s.frame)),
+        go(lambda s: s.poses.beside(s.frame, after=True)),
         always,
     ),
     _step("key_pose", "Key pose", "Shift+Up", KeyRole.KEY_POSE, after=False),

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QWheelEvent
 
-from bovrin.craft.keying.keys import poses_of
+from bovrin.craft.keying.lag import poses_of
 from bovrin.desk.kit.gesture import Drag, Press
 from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.panels.wheel_paint import (

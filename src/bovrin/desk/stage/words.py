@@ -57,7 +57,7 @@ def chosen_words(session: Session) -> str:
 
 
 def _scope_words(session: Session) -> str:
-    there = bool((abs(session.poses.every.frames - session.frame) < SAME_FRAME).any())
+    there = bool((abs(session.poses.cards.frames - session.frame) < SAME_FRAME).any())
     what = SCOPES[session.keying.scope]
     if session.keying.only_k:
         waits = unkeyed_at(session.shown, session.figure_name, session.frame) is not None

@@ -121,7 +121,7 @@ class Favours(QObject):
         if blend is not None:
             self._own = dict(blend.own)
             return blend.favour
-        if not (np.abs(session.poses.every.frames - session.frame) < SAME_FRAME).any():
+        if not (np.abs(session.poses.cards.frames - session.frame) < SAME_FRAME).any():
             return 0.5
         favour, parts = measured_favours(session.shot, session.figure_name, session.frame)
         self._own = {name: _bounded(own) for name, own in parts.items() if abs(own - favour) > 0.005}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from bovrin.desk.state.session import Session
 
 
@@ -22,9 +24,9 @@ class Flip:
         session = self._session
         if self._home is not None or session.playing or session.document.previewing:
             return
-        held = session.poses.every.held_at(session.frame)
-        frame = session.frame if held is None else held
-        other = session.poses.every.before(frame) if back else session.poses.every.after(frame)
+        held = session.poses.cards.held_at(session.frame)
+        frame = session.frame if held is None else float(np.round(held))
+        other = session.poses.beside(frame, after=not back)
         if other is None:
             session.voice.tell(f"There is no pose {'before' if back else 'after'} this one to flip to.")
             return

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bovrin.craft.keying.keys import poses_of
+from bovrin.craft.keying.lag import poses_of
 from bovrin.desk.state.choice import Choice
 from bovrin.desk.state.document import Document
 from bovrin.errors import BovrinError

@@ -17,7 +17,7 @@ def hold_span(session: Session) -> tuple[float, float]:
     start, end = chosen_span(session)
     if start is not None and end is not None:
         return start, end
-    poses, here = session.poses.every, session.frame
+    poses, here = session.poses.cards, session.frame
     first, after = poses.held_at(here), poses.after(here)
     return (here if first is None else first), (session.shot.last if after is None else after)
 
@@ -29,6 +29,6 @@ def work_span(session: Session, shot: Shot) -> tuple[float, float]:
         return start, end
     if shot.second is not None:
         return shot.second
-    poses, here = session.poses.every, session.frame
+    poses, here = session.poses.cards, session.frame
     before, after = poses.before(here), poses.after(here)
     return (shot.first if before is None else before), (shot.last if after is None else after)
