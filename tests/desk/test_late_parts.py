@@ -39,7 +39,7 @@ def late(make: Callable[[Shot], Window]) -> Window:
 LAGS_ON_PURPOSE = {
     "cycle.close", "cycle.spot", "cycle.root",
     "keys.later", "keys.sooner", "motion.insert_part", "motion.take_out_part", "edit.undo", "edit.redo", "take.next",
-    "keys.paste", "keys.paste_in_place", "keys.paste_as_offset", "pose.mirror_keys",
+    "keys.paste", "keys.paste_in_place", "keys.paste_as_offset", "pose.mirror_keys", "arcs.break_up",
 }  # fmt: skip
 
 
