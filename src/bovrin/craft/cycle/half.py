@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.curves.spline_fit import with_span
-from bovrin.craft.cycle.rounds import FEWEST, begun_at, close_loop, gained, seamless, seams_as_one
+from bovrin.craft.cycle.rounds import FEWEST, begun_at, close_loop, gained, gone_later, seamless, seams_as_one
 from bovrin.craft.keying.keys import merged
 from bovrin.craft.keying.lag import poses_of
 from bovrin.craft.pose.mirror import Exchange, across, exchange, mirrored_values
@@ -57,6 +57,7 @@ def _mirrored(
         turned = _begun(curves, later, own)
         back = _begun(_mirrored(rig, turned, later, from_second=False, touched=touched), cycle, own)
         return _unless_same(curves, {i: back[i] for i in own})
+    curves = _begun(curves, cycle, _both_sides(rig, touched))
     way = across(rig, *exchange(rig, None, "swap"))
     gains = gained(rig, channel_values(curves, rig, np.array([cycle.first, cycle.last])))
     changes = {}
@@ -175,7 +176,8 @@ _ASIDE = ("translate x", "rotate y", "rotate z")
 
 def _begun(curves: CurveSet, cycle: Cycle, channels: Collection[int]) -> CurveSet:
     """Loops of some channels whose seam lies where a cycle begins."""
-    return curves.replaced({i: begun_at(curves[i], cycle.first, cycle.length) for i in channels if curves[i].is_round})
+    late = [i for i in channels if curves[i].is_round and abs(curves[i].frames[0] - cycle.first) > SAME_FRAME]
+    return curves.replaced({i: begun_at(curves[i], cycle.first, cycle.length) for i in late})
 
 
 def kept_in_step(before: Shot, after: Shot) -> Shot:
@@ -190,13 +192,14 @@ def kept_in_step(before: Shot, after: Shot) -> Shot:
         old, new, cycle = before.take.curves.get(name), after.curves(name), after.cycle(name)
         if old is None or old is new or len(old) != len(new) or before.cycle(name) != cycle:
             continue
-        ends = _ends(new)
+        ends = None if cycle is None else _ends(new, cycle)
         if cycle is not None and ends is not None and ends != (cycle.first, cycle.last):
             made = made.with_cycle(name, replace(cycle, first=ends[0], last=ends[1])).with_contacts(name, {})
             continue
         own = seams_as_one(old, new)
         if cycle is not None and cycle.mirrored:
-            own = _other_half(figure.rig, old, own, cycle)
+            late = _both_later(figure.rig, old, own)
+            own = _other_half(figure.rig, old, own, cycle) if late is None else late
         made = made.with_curves(name, own)
     return made
 
@@ -205,10 +208,30 @@ def _loops(shot: Shot) -> bool:
     return any(curve.is_round for curves in shot.take.curves.values() for curve in curves.curves)
 
 
-def _ends(curves: CurveSet) -> tuple[float, float] | None:
-    """From where to where all loops of a figure go, if they go together."""
-    found = {(float(c.frames[0]), float(c.frames[-1])) for c in curves.curves if c.is_round}
-    return found.pop() if len(found) == 1 else None
+def _ends(curves: CurveSet, cycle: Cycle) -> tuple[float, float] | None:
+    """From where to where the loops of a figure go, if they go together; parts that come late go on as long, only later."""
+    loops = [c for c in curves.curves if c.is_round]
+    firsts = [float(c.frames[0]) for c in loops]
+    if not loops or np.ptp([c.frames[-1] - c.frames[0] for c in loops]) > SAME_FRAME:
+        return None
+    first = cycle.first if cycle.first in firsts else max(firsts, key=firsts.count)
+    return first, first + float(loops[0].frames[-1] - loops[0].frames[0])
+
+
+def _both_later(rig: Rig, old: CurveSet, new: CurveSet) -> CurveSet | None:
+    """Curves of which some parts only came later, their other sides as much: halves that mirrored one another do so still. None
+    where something else was done, or more to one side than to the other."""
+    changed = [i for i, (a, b) in enumerate(zip(old.curves, new.curves, strict=True)) if a is not b]
+    late = {i: gone_later(old[i], new[i]) for i in changed}
+    if not changed or not all(late.values()):
+        return None
+    way = across(rig, *exchange(rig, None, "swap"))
+    sides = {int(to): int(taken) for to, taken in zip(way.to, way.taken, strict=True)}
+    odd = {i for c in (*way.odd.targets, *way.odd.sources) for i in rig.span(c)}
+    if any(late.get(sides.get(i, i), by) != by for i, by in late.items()) or odd & late.keys():
+        return None
+    others = {sides.get(i, i): by for i, by in late.items() if sides.get(i, i) not in late}
+    return new.replaced({i: new[i].changed(frames=new[i].frames + by) for i, by in others.items() if len(new[i])})
 
 
 def _other_half(rig: Rig, old: CurveSet, new: CurveSet, cycle: Cycle) -> CurveSet:

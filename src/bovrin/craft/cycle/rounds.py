@@ -46,7 +46,8 @@ def close_loop(shot: Shot, figure: str, start: float, end: float) -> Shot:
     check_range("the loop", start, end)
     if end - start < FEWEST:
         raise BadMotion(f"a loop from {start:g} to {end:g} is too short.", advice=f"Give it {FEWEST} frames or more.")
-    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    rig = shot.figure(figure).rig
+    curves = shot.curves(figure).mapped(lambda own: _from(own, start, end))
     keyed = [i for i, own in enumerate(curves.curves) if len(own) and not own.muted]
     if not keyed:
         raise BadMotion(f"'{figure}' has no keys from {start:g} to {end:g}.", advice="Key a pose first.")
@@ -58,6 +59,12 @@ def close_loop(shot: Shot, figure: str, start: float, end: float) -> Shot:
         return made
     old = shot.cycle(figure)
     return made.with_cycle(figure, Cycle(start, end, old.gait if old else "", old.mirrored if old else False))
+
+
+def _from(curve: Curve, start: float, end: float) -> Curve:
+    """A loop as long as another one, that comes later, with its seam where that one has it."""
+    late = curve.is_round and abs(curve.frames[-1] - curve.frames[0] - (end - start)) < SAME_FRAME
+    return begun_at(curve, start, end - start) if late and abs(curve.frames[0] - start) > SAME_FRAME else curve
 
 
 def _inside(curve: Curve, start: float, end: float) -> bool:
@@ -141,7 +148,24 @@ def seams_as_one(before: CurveSet, after: CurveSet) -> CurveSet:
     return after.replaced(changes) if changes else after
 
 
+def gone_later(old: Curve, new: Curve) -> float:
+    """By how many frames all keys of a loop came later, with nothing else changed in time; 0 where that is not what happened. Such
+    a loop is one still, and its seam goes along: it lies beside that of the cycle, as the part comes late to its poses."""
+    if len(old) != len(new) or not (old.is_round and new.is_round):
+        return 0.0
+    by = new.frames - old.frames
+    return float(by[0]) if np.ptp(by) < SAME_FRAME else 0.0
+
+
+def _begins_elsewhere(old: Curve, new: Curve) -> bool:
+    """Whether a loop is as long as it was, and its seam, both keys of it, lies on another frame."""
+    spans = [float(c.frames[-1] - c.frames[0]) for c in (old, new)]
+    return abs(spans[0] - spans[1]) < SAME_FRAME and abs(float(new.frames[0] - old.frames[0])) > SAME_FRAME
+
+
 def _one_seam(old: Curve, new: Curve) -> Curve:
+    if _begins_elsewhere(old, new):
+        return new
     new = _folded(old, new)
     was_first, was_last = old.key(0), old.key(len(old) - 1)
     first, last = new.index_at(was_first.frame), new.index_at(was_last.frame)
