@@ -149,7 +149,7 @@ def seams_as_one(before: CurveSet, after: CurveSet) -> CurveSet:
 
 
 def gone_later(old: Curve, new: Curve) -> float:
-    """By how many frames all keys of a loop came later, with nothing else changed in time; 0 where that is not what happened. Such
+    """By how many frames all keys of a loop came later, with nothing else changed in time; 0 where that is not so. Such
     a loop is one still, and its seam goes along: it lies beside that of the cycle, as the part comes late to its poses."""
     if len(old) != len(new) or not (old.is_round and new.is_round):
         return 0.0
