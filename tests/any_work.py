@@ -167,6 +167,7 @@ SPECIAL: dict[tuple[str, str], Made] = {
     ("new_cycle", "frames"): lambda h: h.number(2, 40), ("slide", "parts"): lambda h: h.some(h.parts),
     ("find_key_poses", "frames"): lambda h: (h.frame(), h.frame()),
     ("lay_ruler", "start"): lambda h: h.place()[:2], ("lay_ruler", "end"): lambda h: h.place()[:2],
+    ("lay_clip", "keys"): lambda h: h.one(("let go", "on top", "instead")),
     ("moving_hold", "amount"): _share(0, 1), ("set_mode", "every"): BOOL,
     ("set_body_way", "name"): lambda h: h.one(("twist", "weight", "bounce", "sway", "lean", "arm swing")),
     ("set_body_way", "amount"): lambda h: h.number(-20, 30),

@@ -330,3 +330,22 @@ def test_motions_of_a_file_come_in_as_clips(window: Window, tmp_path: Path, monk
     assert window.session.shot is before and "cut.glb" in said[-1]
     window.run("edit.undo")
     assert not window.session.shot.clips
+
+
+@pytest.mark.parametrize(("button", "left"), [("Keep them on top", True), ("Keep them instead", True), ("", False)])
+def test_keys_that_give_way_are_told_and_can_be_kept(window: Window, button: str, left: bool) -> None:
+    shot = bv.set_values(clips(), "porter", 101.0, {"hips/up": 3.0, "head/turn": 20.0})
+    put(window, shot)
+    before = window.session.shot
+    window.session.go_to(101)
+    window.run("clip.lay")
+    count = window.session.document.undo_stack.count()
+    assert "keys gave way to" in window.notice.label.text()
+    if button:
+        choice = next(b for b in window.notice.buttons if b.text() == button)
+        QTest.mouseClick(choice, LEFT)
+    assert window.session.document.undo_stack.count() == count
+    assert any(len(c) for c in window.session.shot.curves("porter").curves) == left
+    assert bool(window.session.shot.take.of("porter").instead) == (button == "Keep them instead")
+    window.session.document.undo_stack.undo()
+    assert window.session.shot is before

@@ -137,7 +137,7 @@ class Window(QMainWindow):
         voice.told.connect(lambda words: self.notice.say(words, calm=True))
         voice.hushed.connect(self.notice.hide)
         voice.failed.connect(lambda words: self.notice.say(words, calm=False))
-        voice.offered.connect(lambda words, button, run: self.notice.say(words, calm=True, choices=((button, run),)))
+        voice.offered.connect(lambda words, choices: self.notice.say(words, calm=True, choices=choices))
         self.files.opened.connect(self._on_opened)
         self.proofread.asked.connect(lambda: self.right.open("proof"))
         session.going.form_asked.connect(self._on_cycle_asked)

@@ -42,10 +42,13 @@ def clips_of_file(shot: Shot, figure: str, path: PathLike) -> Shot:
     return _from_motion.motions_as_clips(shot, figure, brought, Path(path).stem)
 
 
-def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **settings: Any) -> Shot:
-    """A clip laid on a lane from a frame on. settings: repeats, speed, strength, weight (a number or a curve), mute (controls,
-    channels or parts), how ("over" or "added"), first and last (frames of the clip), hold, backwards, follows, in_step."""
-    return _laying.lay_clip(shot, figure, clip, at, lane, **settings)
+def lay_clip(
+    shot: Shot, figure: str, clip: str, at: float, lane: int = 0, keys: str = "let go", **settings: Any
+) -> Shot:
+    """A clip laid on a lane from a frame on. keys: what becomes of those that lie where it moves and no clip did: "let go", "on
+    top" (added) or "instead" of it. settings: repeats, speed, strength, weight (a number or a curve), mute (controls, channels or
+    parts), how ("over" or "added"), first and last (frames of the clip), hold, backwards, follows, in_step."""
+    return _laying.lay_clip(shot, figure, clip, at, lane, keys, **settings)
 
 
 def laid(shot: Shot, figure: str) -> list[list[Laid]]:

@@ -425,3 +425,57 @@ def test_keys_instead_and_added_again_look_the_same_where_they_are() -> None:
     assert np.abs(at(again, "head/turn", EVERY) - at(keyed, "head/turn", EVERY)).max() < 1e-9
     with pytest.raises(BovrinError, match="no clip lies under"):
         bv.keys_instead(walk(), "porter", ["head"], 110)
+
+
+def blocked_under() -> Shot:
+    """A porter with poses of its own, and the walk on its shelf."""
+    shot = with_clip(replace(alone("porter"), last=300.0), clip_of(walk(), "porter", "walk", 101, 133, loop=True))
+    for frame, along in ((101.0, 0.0), (117.0, 0.6), (133.0, 2.2)):
+        own = {"hips/forward": along, "head/turn": 20.0, "porter/forward": along}
+        shot = bv.set_values(shot, "porter", frame, {c: v for c, v in own.items() if c in bv.channels(shot, "porter")})
+    return bv.splined(shot, "porter")
+
+
+def test_a_clip_over_other_keys_is_seen_as_it_is() -> None:
+    """Keys under it were added to it without a word: the hips went three times as far."""
+    shot = blocked_under()
+    laid = bv.lay_clip(shot, "porter", "walk", 101, repeats=3.0)
+    clean = bv.lay_clip(
+        blocked_under().with_curves("porter", alone("porter").curves("porter")), "porter", "walk", 101, repeats=3.0
+    )
+    moved = set(shot.clip("walk").curves)
+    names = shot.figure("porter").rig.channel_names
+    values = [staged(one, "porter", EVERY).values for one in (laid, clean)]
+    own = [i for i, name in enumerate(names) if name in moved]
+    assert np.abs(values[0] - values[1])[:, own].max() < 1e-12
+    for name, curve in zip(names, laid.curves("porter").curves, strict=True):
+        assert len(curve) == 0 if name in moved else curve is shot.curves("porter")[names.index(name)]
+
+
+@pytest.mark.parametrize("keys", ["on top", "instead"])
+def test_or_its_keys_are_kept(keys: str) -> None:
+    shot = blocked_under()
+    laid = bv.lay_clip(shot, "porter", "walk", 101, keys=keys, repeats=3.0)
+    assert laid.curves("porter") is shot.curves("porter")
+    rig, own = shot.figure("porter").rig, staged(shot, "porter", EVERY).values
+    alone_ = staged(laid.with_curves("porter", alone("porter").curves("porter")), "porter", EVERY).values
+    keyed = [
+        i
+        for i, c in enumerate(shot.curves("porter").curves)
+        if len(c) and rig.channel_names[i] in shot.clip("walk").curves
+    ]
+    plain = [i for i in keyed if rig.channels[i].technical.startswith("translate")]
+    wanted = own if keys == "instead" else own + alone_ - np.asarray(rig.defaults)
+    assert plain
+    assert np.abs(staged(laid, "porter", EVERY).values - wanted)[:, plain].max() < 1e-9
+
+
+def test_keys_put_on_top_stay_when_another_clip_is_laid() -> None:
+    laid = bv.lay_clip(shelf(), "porter", "walk", 101)
+    posed = bv.set_values(laid, "porter", 110.0, {"head/turn": 12.0})
+    again = bv.lay_clip(posed, "porter", "walk", 133)
+    assert again.curves("porter") is posed.curves("porter")
+    added = bv.lay_clip(blocked_under(), "porter", "walk", 101, how="added")
+    assert added.curves("porter") is not None and any(len(c) for c in added.curves("porter").curves)
+    with pytest.raises(BovrinError, match="not 'away'"):
+        bv.lay_clip(shelf(), "porter", "walk", 101, keys="away")

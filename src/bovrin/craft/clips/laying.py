@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from bovrin.errors import BadMotion
+from bovrin.figure.lane import muted_channels
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Clip, Curve, Laid, Lane, Rig, Shot
 from bovrin.shot.curve import NO_KEYS, Key
@@ -16,12 +17,20 @@ from bovrin.shot.curve import NO_KEYS, Key
 SAME = 1e-9
 
 
-def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **settings: Any) -> Shot:
+LET_GO, ON_TOP, INSTEAD = "let go", "on top", "instead"
+KEYS = (LET_GO, ON_TOP, INSTEAD)
+"""What becomes of keys that lie where a clip is laid: they go, are added to the clip, or count instead of it."""
+
+
+def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, keys: str = LET_GO, **settings: Any) -> Shot:
     """The shot with a clip laid on a lane of a figure; a lane one above the highest is made.
 
-    settings: those of `Laid`; weight may be a number. Keys that say just what the clip says are let go of, since they would count
-    twice. UnknownName where there is no such clip; BadMotion where it has none of the figure's channels.
+    keys: what becomes of those of channels that no clip has moved so far and this one moves in their place, one of KEYS; those
+    that say just what the clip says are let go of in any case, since they would count twice. settings: those of `Laid`; weight
+    may be a number. UnknownName where there is no such clip; BadMotion where it has none of the figure's channels.
     """
+    if keys not in KEYS:
+        raise BadMotion(f"keys under a clip are not '{keys}'.", advice="Choose " + ", ".join(KEYS) + ".")
     rig, own = shot.figure(figure).rig, shot.clip(clip)
     if not set(own.curves) & set(rig.channel_names):
         raise BadMotion(
@@ -38,7 +47,48 @@ def lay_clip(shot: Shot, figure: str, clip: str, at: float, lane: int = 0, **set
         lanes.append(Lane())
     lanes[lane] = Lane((*lanes[lane].laid, laid), lanes[lane].muted)
     made = _without_twins(shot, figure, rig, own, laid)
-    return made.with_lanes(figure, lanes)
+    under = _channels_under(made, figure, own, laid) if keys != ON_TOP else []
+    return _without_keys(made, figure, under, keys).with_lanes(figure, lanes)
+
+
+def keys_under(shot: Shot, figure: str, clip: str, at: float, **settings: Any) -> int:
+    """How many keys of a figure a clip would take the place of, laid over them from a frame on; its own twins do not count."""
+    own = shot.clip(clip)
+    laid = laid_of(own, at, settings)
+    made = _without_twins(shot, figure, shot.figure(figure).rig, own, laid)
+    curves = made.curves(figure)
+    return sum(len(curves[i]) for i in _channels_under(made, figure, own, laid))
+
+
+def _channels_under(shot: Shot, figure: str, clip: Clip, laid: Laid) -> list[int]:
+    """Keyed channels that a clip moves in their keys' place, and that no clip has moved before."""
+    if laid.how != "over":
+        return []
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    moved = {name for lane in shot.lanes(figure) for one in lane.laid for name in shot.clip(one.clip).curves}
+    muted = muted_channels(laid, rig)
+    return [
+        i
+        for i, name in enumerate(rig.channel_names)
+        if name in clip.curves and name not in moved and not muted[i] and len(curves[i])
+    ]
+
+
+def _without_keys(shot: Shot, figure: str, channels: list[int], keys: str) -> Shot:
+    """The shot in which keys of channels give way to a clip that is laid over them, or count instead of it."""
+    if not channels:
+        return shot
+    if keys == INSTEAD:
+        names = {shot.figure(figure).rig.channel_names[i] for i in channels}
+        return replace(shot, take=shot.take.acted(figure, instead=shot.take.of(figure).instead | names))
+    return _freed(shot.with_curves(figure, shot.curves(figure).replaced(dict.fromkeys(channels, NO_KEYS))), figure)
+
+
+def _freed(shot: Shot, figure: str) -> Shot:
+    """The shot without a loop, and its contacts, of keys that are not there any more."""
+    if any(own.is_round for own in shot.curves(figure).curves):
+        return shot
+    return shot.with_cycle(figure, None).with_contacts(figure, {})
 
 
 def laid_of(clip: Clip, at: float, settings: dict[str, Any]) -> Laid:
@@ -77,10 +127,7 @@ def _without_twins(shot: Shot, figure: str, rig: Rig, clip: Clip, laid: Laid) ->
             twins[i] = NO_KEYS
     if not twins:
         return shot
-    made = shot.with_curves(figure, curves.replaced(twins))
-    if any(own.is_round for own in made.curves(figure).curves):
-        return made
-    return made.with_cycle(figure, None).with_contacts(figure, {})
+    return _freed(shot.with_curves(figure, curves.replaced(twins)), figure)
 
 
 def _same(curve: Curve, frames: Any, values: Any) -> bool:

@@ -8,7 +8,17 @@ import numpy as np
 
 from bovrin.craft.clips.instead import is_instead, keys_instead
 from bovrin.craft.clips.keeping import keep_clip
-from bovrin.craft.clips.laying import changed_laid, crossfade, lay_clip, missing_channels, with_laid
+from bovrin.craft.clips.laying import (
+    INSTEAD,
+    LET_GO,
+    ON_TOP,
+    changed_laid,
+    crossfade,
+    keys_under,
+    lay_clip,
+    missing_channels,
+    with_laid,
+)
 from bovrin.craft.clips.naming import free_name, places_of, removed_clip
 from bovrin.craft.clips.sidestep import ROUND, sidestep
 from bovrin.craft.clips.to_keys import clips_to_keys
@@ -152,14 +162,44 @@ def lay_the_clip(session: Session) -> None:
         session.voice.tell("There is no clip yet. Keep one first.")
         return
     lane, at = shelf.place.lane if shelf.place is not None else 0, session.frame
+    under = keys_under(shot, name, clip, at)
+    if not _laid(session, clip, at, min(lane, len(shot.lanes(name))), LET_GO):
+        return
+    if under:
+        _offer_keys(session, clip, at, min(lane, len(shot.lanes(name))), under)
+        return
     lacks = missing_channels(shot, name, clip)
-    if session.do(
-        f"Lay '{clip}'", lambda s: stretched(lay_clip(s, name, clip, at, min(lane, len(s.lanes(name)))), name)
-    ):
-        laid = next(one for one in session.shot.lanes(name)[min(lane, len(shot.lanes(name)))].laid if one.at == at)
-        shelf.follow(laid, min(lane, len(shot.lanes(name))))
-        if lacks:
-            session.voice.tell(f"'{name}' lacks {len(lacks)} of its channels, such as '{lacks[0]}'.")
+    if lacks:
+        session.voice.tell(f"'{name}' lacks {len(lacks)} of its channels, such as '{lacks[0]}'.")
+
+
+def _laid(session: Session, clip: str, at: float, lane: int, keys: str) -> bool:
+    """Lay a clip, and choose it where it lies."""
+    name = session.figure_name
+    done = session.do(f"Lay '{clip}'", lambda s: stretched(lay_clip(s, name, clip, at, lane, keys), name))
+    if done:
+        session.shelf.follow(next(one for one in session.shot.lanes(name)[lane].laid if one.at == at), lane)
+    return done
+
+
+def _offer_keys(session: Session, clip: str, at: float, lane: int, under: int) -> None:
+    """Say how many keys gave way to a clip that was just laid, and offer to have them back on top of it or instead of it."""
+    stack = session.document.undo_stack
+    made, step = session.shot, stack.index()
+
+    def otherwise(keys: str) -> None:
+        if session.shot is not made or stack.index() != step:
+            session.voice.tell("Something else was done since. Undo that first, then lay the clip again.")
+            return
+        stack.undo()
+        _laid(session, clip, at, lane, keys)
+
+    gone = "One key gave" if under == 1 else f"{under} keys gave"
+    session.voice.offer(
+        f"{gone} way to '{clip}', which moves what they moved.",
+        ("Keep them on top", lambda: otherwise(ON_TOP)),
+        ("Keep them instead", lambda: otherwise(INSTEAD)),
+    )
 
 
 def stretched(shot: Shot, figure: str) -> Shot:

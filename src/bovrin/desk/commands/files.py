@@ -80,7 +80,7 @@ def offered_to_bring(port: Port, path: Path) -> bool:
     if path.suffix.lower() not in BROUGHT:
         return False
     words = f"{path.name} is a figure or a motion, not a project."
-    port.session.voice.offer(words, "Bring it…", lambda: bring_as_project(port, path))
+    port.session.voice.offer(words, ("Bring it…", lambda: bring_as_project(port, path)))
     return True
 
 

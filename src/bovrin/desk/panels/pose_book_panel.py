@@ -180,4 +180,4 @@ class PoseBookPanel(Panel):
         gone = before[at]
         if self.book.put((*before[:at], *before[at + 1 :])):
             words = f"'{gone.name}' is out of the pose book."
-            self.session.voice.offer(words, "Put it back", lambda: self.book.put(before))
+            self.session.voice.offer(words, ("Put it back", lambda: self.book.put(before)))

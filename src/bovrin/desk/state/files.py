@@ -85,7 +85,7 @@ class Files(QObject):
                 shot = shot_from_bytes(read_bytes(version, "earlier version"), path)
                 when = datetime.fromtimestamp(version.stat().st_mtime).strftime("%d %B, %H:%M")
                 words = f"{fault.sentence} A version saved before, last changed {when}, can be read."
-                self.session.voice.offer(words, "Open that", partial(self.show_unsaved, shot, path))
+                self.session.voice.offer(words, ("Open that", partial(self.show_unsaved, shot, path)))
                 return
 
     def show_unsaved(self, shot: Shot, path: Path | None) -> None:

@@ -16,7 +16,7 @@ class Voice(QObject):
     hinted = pyqtSignal(str)
     told = pyqtSignal(str)
     failed = pyqtSignal(str)
-    offered = pyqtSignal(str, str, object)
+    offered = pyqtSignal(str, object)
     hushed = pyqtSignal()
     """What was told is out of date, and out of the way."""
 
@@ -33,9 +33,9 @@ class Voice(QObject):
         log.info("told: %s", error.sentence)
         self.failed.emit(error.sentence)
 
-    def offer(self, words: str, button: str, run: Callable[[], object]) -> None:
-        """Something happened, and something can be done about it."""
-        self.offered.emit(words, button, run)
+    def offer(self, words: str, *choices: tuple[str, Callable[[], object]]) -> None:
+        """Something happened, and something can be done about it: buttons, and what each does."""
+        self.offered.emit(words, choices)
 
     def hush(self) -> None:
         """Something takes the place of what was told."""

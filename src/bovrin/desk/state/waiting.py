@@ -24,4 +24,4 @@ class WaitingChanges(QObject):
         left = unkeyed_at(session.shot, session.figure_name, before)
         if left is not None and not session.playing:
             words = f"The change on {left.frame:g} stays shown but is not keyed yet."
-            session.voice.offer(words, f"Keep {left.frame:g}", lambda: keep_change(session, left.frame))
+            session.voice.offer(words, (f"Keep {left.frame:g}", lambda: keep_change(session, left.frame)))
