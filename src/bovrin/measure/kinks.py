@@ -16,6 +16,9 @@ SLOW = 0.004
 BRISK, NEAR = 0.25, 3
 """The share of its quickest step, over so many frames on either side, that a path must go at where it kinks: slowly it turns
 round, as at the end of a swing."""
+SWERVES = 0.35
+"""The share of its quickest step beside by which a path's step changes its direction where it kinks: less is the round end of a
+swing, however slow it is there."""
 TURNS_ROUND = 0.75
 """The share of the steps before and after that a path must go at where it kinks: it slows down to turn round, and goes on."""
 SHARPER = 2.2
@@ -50,6 +53,7 @@ def kinks_of(places: Floats) -> NDArray[np.intp]:
     slower = np.concatenate([[0.0], np.minimum(step[:-1], step[1:]), [0.0]])
     quick = np.append(most_around(step, NEAR, NEAR - 1), 0.0)
     sharp &= slower > BRISK * quick
+    sharp &= 2.0 * np.sin(turns / 2) * slower > SWERVES * quick
     beyond = np.minimum(np.concatenate([[0.0, 0.0], step[:-1]]), np.concatenate([step[1:], [0.0, 0.0]]))
     sharp &= slower > TURNS_ROUND * beyond
     highest = (turns >= padded[1:-3]) & (turns > padded[3:-1])

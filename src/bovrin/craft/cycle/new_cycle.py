@@ -20,6 +20,8 @@ from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import move_values, rest_plan, rest_turns
 from bovrin.figure.setup import taken_for
 from bovrin.figure.solve import solve
+from bovrin.measure.proof.curves import maybe_idle
+from bovrin.measure.proof.limbs import bend_of
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate
 from bovrin.shot import (
     Card,
@@ -42,6 +44,10 @@ FEWEST, MOST = 4, 2000
 """Frames that a cycle may have."""
 EIGHTHS = 8
 WORDS = ("contact", "down", "passing", "up")
+SOFTER = np.linspace(0.0, 0.15, 16)
+"""Shares of a leg by which a body is tried lower, so that no leg snaps straight."""
+SNAPS, NEARLY = 16.0, 18.0
+"""Degrees by which the pace of a leg that is about straight may jump on a frame, and the bend from which on it is about so."""
 STRAIGHT = 0.992
 """Share of a leg's length that a neutral body keeps its feet within."""
 
@@ -71,6 +77,7 @@ def new_cycle(
     drop = _drop(rig, feet, curves, base, first, frames, stride)
     for i, value in _lowered(rig, base, drop).items():
         curves[i] = _held(poses, value)
+    curves = {i: _without_idle_keys(curve) for i, curve in curves.items()}
     if not spot:
         curves |= _travel(rig, base, first, frames, stride)
     made = shot.with_curves(figure, shot.curves(figure).replaced(curves))
@@ -129,6 +136,14 @@ def _held(poses: dict[float, KeyRole], value: float) -> Curve:
     return Curve.from_keys(keys).ending(EndKind.ROUND, EndKind.ROUND)
 
 
+def _without_idle_keys(curve: Curve) -> Curve:
+    """A curve without the in-betweens that hold what is held on both sides."""
+    level, _ = maybe_idle(curve)
+    idle = np.zeros(len(curve), bool)
+    idle[level] = curve.role[level] == KeyRole.IN_BETWEEN
+    return curve.taken(~idle) if idle.any() else curve
+
+
 def _foot_curves(
     rig: Rig,
     foot: Foothold,
@@ -159,7 +174,32 @@ def _drop(
     own = sorted(i for i in curves if len(set(curves[i].values.tolist())) > 1)
     if own:
         values[:, own] = evaluate(compile_curves([curves[i] for i in own], base[own].tolist()), every)
-    return drop_for(rig, feet, values, stride)
+    return _soft_drop(rig, feet, values, base, drop_for(rig, feet, values, stride))
+
+
+def _soft_drop(rig: Rig, feet: Sequence[Foothold], values: Floats, base: Floats, least: float) -> float:
+    """The least drop, from one that legs reach with on, with which no leg snaps straight in a round of poses (F, C): a knee that
+    comes near straight at a pace is kept bent a little. Where none will do, the one with which legs snap least."""
+    leg = min((foot.leg for foot in feet), default=0.0)
+    drops = max(least, 0.0) + leg * SOFTER
+    snaps = []
+    for drop in drops.tolist():
+        own = values[:-1].copy()
+        for i, value in moved_by(rig, body_control(rig), base, np.array([0.0, -drop, 0.0])).items():
+            own[:, i] = value
+        places = solve(rig, own)[..., :3, 3]
+        limbs = [rig.limbs[foot.limb] for foot in feet]
+        snaps.append(max((_snap(bend_of(places, x.upper, x.middle, x.end)) for x in limbs), default=0.0))
+        if snaps[-1] <= SNAPS:
+            return drop if drop > 0 else least
+    return float(drops[int(np.argmin(snaps))])
+
+
+def _snap(bend: Floats) -> float:
+    """By how many degrees the pace of a bend (F,) jumps at most where the leg is about straight, over a round."""
+    before, after = np.roll(bend, 1), np.roll(bend, -1)
+    near = np.minimum(np.minimum(bend, before), after) < NEARLY
+    return float(np.abs(after - 2 * bend + before)[near].max(initial=0.0))
 
 
 def drop_for(rig: Rig, feet: Sequence[Foothold], values: Floats, stride: float) -> float:

@@ -241,14 +241,14 @@ def _idle(curve: Curve, default: float, scale: float) -> tuple[list[float], list
 def does_nothing(curve: Curve, default: float, scale: float) -> NDArray[np.bool_]:
     """Keys (N,) of a curve without which, each for itself, the curve can be the same to a ten thousandth of what is seen."""
     result = np.zeros(len(curve), bool)
-    level, tried = _candidates(curve)
+    level, tried = maybe_idle(curve)
     result[level] = True
     if len(tried):
         result[tried] = is_idle(curve, tried, default, 1e-4 / scale)
     return result
 
 
-def _candidates(curve: Curve) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+def maybe_idle(curve: Curve) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Inner keys of a level stretch, which do nothing, and in-betweens where the slope goes on, which may do nothing."""
     keys = _keys(curve)
     inner = np.zeros(len(curve), bool)

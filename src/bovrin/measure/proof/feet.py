@@ -28,7 +28,10 @@ LOW = 0.04
 
 
 def slides(read: Reading, limit: float) -> Iterator[Note]:
-    """Feet that are down and travel: the way of that of heel and ball which moves least, farthest from where it came down."""
+    """Feet that are down and travel: the way of that of heel and ball which moves least, farthest from where it came down. On the
+    spot it is the ground that goes."""
+    if read.on_spot:
+        return
     for number, limb in enumerate(read.rig.limbs):
         if number not in read.down or limb.foot is None:
             continue
@@ -126,8 +129,10 @@ def grounds(read: Reading, limit: float) -> Iterator[Note]:
 
 
 def balances(read: Reading, limit: float) -> Iterator[Note]:
-    """A figure that stands with its weight beside its feet."""
+    """A figure that stands with its weight beside its feet. One that strides in a cycle does not stand."""
     centre = read.solved.centre
+    if read.shot.cycle(read.name) is not None and read.told_down:
+        return
     if not read.down or len(centre) < 2 or np.isnan(centre).any():
         return
     speed = np.linalg.norm(np.gradient(centre[:, [0, 2]], axis=0), axis=1) * read.shot.frame_rate

@@ -14,6 +14,7 @@ from bovrin.measure.proof.reading import Reading
 from bovrin.shot import ChannelRole, Rig
 
 Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
 
 STRAIGHT = 15.0
 """Degrees of bend below which a limb is straight."""
@@ -26,9 +27,10 @@ def kinks(read: Reading, limit: float) -> Iterator[Note]:
         places = read.places[:, joint]
         turns = np.degrees(turns_of(places))
         foot = any(limb.foot is not None and joint == limb.end for limb in read.rig.limbs)
+        rolls = _rolls(read, joint)
         for row in kinks_of(places):
             around = slice(max(row - BESIDE, 0), row + BESIDE + 1)
-            if turns[row] <= limit or not read.eased[around].all() or (foot and read.contacts[around].any()):
+            if turns[row] <= limit or not read.eased[around].all() or (foot and (read.contacts[around].any() or rolls[row])):
                 continue
             name = read.rig.joints[joint].name
             yield Note(
@@ -43,6 +45,13 @@ def kinks(read: Reading, limit: float) -> Iterator[Note]:
                 "mend",
                 (name,),
             )
+
+
+def _rolls(read: Reading, joint: int) -> Bools:
+    """Frames (F,) on which the end of a leg is carried back by the ground that goes by under it, and rolls."""
+    told = [read.told_down.get(limb.name) for limb in read.rig.limbs if limb.end == joint and limb.foot is not None]
+    on_ground = [down for down in told if down is not None and read.on_spot]
+    return on_ground[0] if on_ground else np.zeros(len(read.frames), bool)
 
 
 def _watched(read: Reading) -> list[int]:

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
+from bovrin.figure.fade_feet import down_on_lane
+from bovrin.figure.layers import layers_of
 from bovrin.figure.plan import plan_of
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.solve import solve
@@ -31,6 +33,8 @@ MOVES = 0.02
 
 ON_GROUND = 0.01
 """Metres over the ground within which something lies on it."""
+TRAVELS = 0.02
+"""Metres that a figure goes in a round from which on it does not stride on the spot."""
 Going = Callable[[float], bool]
 
 
@@ -154,7 +158,38 @@ class Reading:
                 leg = float(np.linalg.norm(np.diff(legs, axis=0), axis=1).sum())
                 at = (limb.end, limb.foot.toes)
                 found[number] = np.any([planted(self.places[:, j], leg, self.shot.frame_rate) for j in at], axis=0)
+                if limb.name in self.told_down:
+                    found[number] = self.told_down[limb.name]
         return found
+
+    @cached_property
+    def told_down(self) -> dict[str, Bools]:
+        """By limb: the frames (F,) on which it is down by what the clips that are laid know, or what is kept with the shot, in
+        every round of a cycle. Others are found by how they move."""
+        return self._told_at(self.frames)
+
+    def _told_at(self, frames: Floats) -> dict[str, Bools]:
+        layers = layers_of(self.shot, self.name)
+        if layers is not None:
+            lane, names = layers.lanes[0], [limb.name for limb in self.rig.limbs if limb.foot is not None]
+            laid = {name: down_on_lane(lane, layers.clips, self.rig, name, frames) for name in names}
+            return {name: down for name, down in laid.items() if down is not None}
+        cycle, found = self.shot.cycle(self.name), dict[str, Bools]()
+        for name, kept in self.shot.contacts(self.name).items():
+            found[name] = np.zeros(len(frames), bool)
+            for start, end in kept:
+                since = frames - start if cycle is None else (frames - start) % cycle.length
+                found[name] |= (since >= 0) & (since <= end - start + 1e-6)
+        return found
+
+    @cached_property
+    def on_spot(self) -> bool:
+        """Whether the figure strides on the spot: the ground goes by under its feet."""
+        cycle = self.shot.cycle(self.name)
+        if cycle is None or not self.told_down:
+            return False
+        ends = staged(self.shot, self.name, [cycle.first, cycle.last]).world[:, :, :3, 3]
+        return bool(np.abs((ends[1] - ends[0]).mean(0)).max() < TRAVELS)
 
     @cached_property
     def contacts(self) -> Bools:
@@ -163,6 +198,9 @@ class Reading:
         for down in self.down.values():
             change = np.flatnonzero(np.diff(down.astype(int)))
             edges[change] = edges[change + 1] = True
+        before, after = self._told_at(self.frames - 1), self._told_at(self.frames + 1)
+        for name, down in self.told_down.items():
+            edges |= (before[name] != down) | (after[name] != down)
         if not self.down:
             edges |= self._touches()
         return np.asarray(edges | np.concatenate([[False], edges[:-1]]) | np.concatenate([edges[1:], [False]]))

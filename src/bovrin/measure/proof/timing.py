@@ -25,6 +25,8 @@ DEAD = 0.5e-3
 """Metres within which everything stays while a figure is dead still."""
 ALIKE = 0.04
 """How much, as a share of its pace, one side may differ from the other and still do the same."""
+GOES, STRAIGHT = 0.1, 0.6
+"""Metres that a figure travels over a loop, and the share of its way that leads from where it began to where it ended."""
 HELD_BY_BOTH = 0.003
 """Metres that the distance of two hands may change while they hold one thing."""
 
@@ -187,11 +189,22 @@ def _own_first(keys: Floats, poses: Floats) -> float | None:
     return float(between[-1]) if len(between) >= 2 else None
 
 
+def _without_travel(places: Floats) -> Floats:
+    """Places (F, J, 3) beside where the figure is on the ground, if it travels: mostly one way, and farther than it sways."""
+    middle = places.mean(1) * [1.0, 0.0, 1.0]
+    gone = float(np.linalg.norm(middle[-1] - middle[0]))
+    path = float(np.linalg.norm(np.diff(middle, axis=0), axis=1).sum())
+    if gone < GOES or gone < STRAIGHT * path:
+        return places
+    return np.asarray(places - middle[:, None])
+
+
 def seams(read: Reading, limit: float) -> Iterator[Note]:
-    """A loop whose end does not lead to its beginning: the farthest way of a joint beyond the frames beside."""
+    """A loop whose end does not lead to its beginning: the farthest way of a joint beyond the frames beside. What a figure that
+    travels goes on the ground is no part of it."""
     if not read.shot.loops or len(read.frames) < 4:
         return
-    places = read.places
+    places = _without_travel(read.places)
     jump = np.linalg.norm(places[0] - places[-1], axis=1)
     beside = np.maximum(
         *(np.linalg.norm(np.diff(places[rows], axis=0), axis=2).max(0) for rows in (slice(0, 3), slice(-3, None)))
