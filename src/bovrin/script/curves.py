@@ -13,7 +13,6 @@ from bovrin.craft.curves import reshaping as _reshaping
 from bovrin.craft.curves.bending import set_kind as _set_kind
 from bovrin.craft.keying import keys as _keys
 from bovrin.errors import BadMotion
-from bovrin.motion.insert import inserted as _inserted
 from bovrin.script.basics import factor_of
 from bovrin.shot import Curve, EndKind, HandleKind, Shot
 
@@ -45,10 +44,12 @@ def set_handles(shot: Shot, figure: str, channel: str, frames: Iterable[float], 
 
 
 def insert_key(shot: Shot, figure: str, channel: str, frame: float) -> Shot:
-    """A key more; no value of the curve changes."""
+    """A key more; no value of the curve changes. BadMotion outside the keys of a curve that repeats there."""
     rig = shot.figure(figure).rig
     at = rig.channel(channel)
-    return _keys.changed_curves(shot, figure, [at], lambda own: _inserted(own, frame, rig.channels[at].default))
+    return _keys.changed_curves(
+        shot, figure, [at], lambda own: _reshaping.key_more(own, frame, rig.channels[at].default)
+    )
 
 
 def set_ends(shot: Shot, figure: str, channel: str, before: str | None = None, after: str | None = None) -> Shot:

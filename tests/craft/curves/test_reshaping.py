@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import curves
 
+from bovrin import script as bv
 from bovrin.craft.curves.reshaping import (
     longer_handles,
     motionless,
@@ -161,3 +162,23 @@ def test_ends_are_seen_in_one_frame_as_in_many_and_by_other_channels_not(demo: S
     plain = channel_values(splined(demo, "porter").curves("porter"), rig, frames)
     others = np.arange(len(rig.channels)) != up
     assert np.array_equal(many[:, others], plain[:, others]) and not np.allclose(many[:, up], plain[:, up])
+
+
+ENDS = ("hold", "straight", "repeat", "repeat with offset", "back and forth")
+
+
+@given(st.sampled_from(ENDS), st.sampled_from(ENDS), st.floats(40.0, 240.0))
+def test_a_key_more_changes_no_value_or_says_why_not(before: str, after: str, frame: float) -> None:
+    """Outside keys that repeat a key made every round longer: values went up to 30 degrees elsewhere."""
+    shot = bv.set_ends(bv.splined(bv.demo(), "porter"), "porter", "head/turn", before, after)
+    index = shot.figure("porter").rig.channel("head/turn")
+    looks = np.arange(-60.0, 340.0, 0.5)
+    curve = shot.curves("porter")[index]
+    try:
+        made = bv.insert_key(shot, "porter", "head/turn", frame).curves("porter")[index]
+    except BadMotion as error:
+        assert "every round longer" in error.what
+        assert not curve.frames[0] <= frame <= curve.frames[-1] and not {before, after} <= {"hold", "straight"}
+        return
+    assert made.index_at(frame) is not None
+    assert np.abs(curve_values(made, looks) - curve_values(curve, looks)).max() < 1e-9

@@ -6,6 +6,7 @@ from tests.rigs import goat, one_bone, random_values
 from tests.strategies import few
 
 from bovrin import script
+from bovrin import script as bv
 from bovrin.cli import run_command
 from bovrin.craft.between.breakdown import breakdown
 from bovrin.craft.keying.keys import set_channels
@@ -160,3 +161,14 @@ def test_a_breakdown_between_a_pose_in_reach_and_one_in_joints_lies_between_both
     for favour, near in ((0.01, ends[0]), (0.99, ends[1]), (1.0, ends[1])):
         made = breakdown(shot, "porter", 123, favour)
         assert np.linalg.norm(script.sample(made, "porter", [123]).position[0, hand] - near) < 0.03
+
+
+@pytest.mark.parametrize("limb", ["left arm", "right leg"])
+@pytest.mark.parametrize("frame", [110.0, 119.0, 123.0])
+def test_a_stretch_in_the_other_mode_is_seen_as_it_was_between_frames_too(limb: str, frame: float) -> None:
+    """The switch goes back on the frame after the stretch: up to there the limb went elsewhere, by up to 79 cm."""
+    shot = bv.splined(bv.demo(), "porter")
+    made = bv.set_mode(shot, "porter", limb, frame, "joints", end=frame + 8.0)
+    looks = np.arange(101.0, 160.0, 0.125)
+    one, two = (np.asarray(bv.sample(s, "porter", looks).position) for s in (shot, made))
+    assert np.linalg.norm(one - two, axis=2).max() < 5e-3

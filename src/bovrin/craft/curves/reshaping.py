@@ -14,7 +14,9 @@ from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
 from bovrin.motion.hermite import hermite_basis
-from bovrin.shot import Curve, HandleKind, Rig, Shot
+from bovrin.motion.insert import inserted
+from bovrin.shot import Curve, EndKind, HandleKind, Rig, Shot
+from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
 Which = NDArray[np.intp]
@@ -155,3 +157,20 @@ def with_ends(shot: Shot, figure: str, channels: Iterable[int], **ends: object) 
 def muted(shot: Shot, figure: str, channels: Iterable[int], on: bool) -> Shot:
     """Let channels rest at their defaults, or move again; their keys stay."""
     return changed_curves(shot, figure, channels, lambda curve: curve.silenced(on))
+
+
+def key_more(curve: Curve, frame: float, default: float) -> Curve:
+    """A curve with a key more, every value as it is; in a loop the key lies where the loop has that frame. BadMotion outside the
+    keys of a curve that repeats there: its rounds would become longer."""
+    if not len(curve) or not curve.runs_on or curve.frames[0] - SAME_FRAME <= frame <= curve.frames[-1] + SAME_FRAME:
+        return inserted(curve, frame, default)
+    if curve.is_round:
+        first, length = float(curve.frames[0]), float(curve.frames[-1] - curve.frames[0])
+        return inserted(curve, first + (frame - first) % length, default)
+    if {curve.before, curve.after} <= {EndKind.HOLD, EndKind.STRAIGHT}:
+        return inserted(curve, frame, default)
+    raise BadMotion(
+        f"frame {frame:g} lies outside the keys from {curve.frames[0]:g} to {curve.frames[-1]:g}, which repeat: a key there would"
+        " make every round longer.",
+        advice="Put the key between its keys, or let its ends hold first.",
+    )

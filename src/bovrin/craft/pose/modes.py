@@ -24,7 +24,7 @@ MODES = (LimbMode.REACH, LimbMode.JOINTS)
 CLOSE, SAME_VALUE = 1e-4, 1e-9
 NEAR_ENOUGH = 2e-4, 1e-3
 """Metres and radians within which a mode is taken to have the motion of a range already."""
-TOLERANCE = {Unit.LENGTH: 5e-5, Unit.ANGLE: 2e-4, Unit.AMOUNT: 1e-5}
+TOLERANCE = {Unit.LENGTH: 3e-5, Unit.ANGLE: 1e-4, Unit.AMOUNT: 1e-5}
 """How near a matched motion comes to what it was, metres, radians and shares: a tenth of a millimetre at a hand."""
 BETWEEN = 20.0
 """How many times as far off it may be between frames, which nobody sees."""
@@ -223,6 +223,7 @@ def _keyed_range(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbM
         drawn = moved.any(1) | np.isin(frames, posed)
         drawn[-1] = True
         return _keyed(shot, figure, limb, frames[drawn], matched[drawn], mode)
+    frames = np.append(frames, frames[-1] + 1.0)  # the switch goes back there: until then the limb is seen as it was
     fine = _between_too(frames)
     near = _matched(shot, figure, limb, fine, mode, NEAR_ENOUGH)
     whole = np.isin(fine, frames)

@@ -10,6 +10,7 @@ import numpy as np
 from bovrin.craft.between.bounce import bounce_curve, keyed_tops
 from bovrin.craft.curves.bending import set_kind, sharp_contact
 from bovrin.craft.curves.reshaping import (
+    key_more,
     longer_handles,
     motionless,
     same_slope,
@@ -26,7 +27,6 @@ from bovrin.desk.state.editing import chosen_parts
 from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
 from bovrin.motion.handles import gather
-from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, HandleKind, Shot, Unit
 
 NO_KEYS = "Choose keys on the curve desk or the strip first."
@@ -180,9 +180,13 @@ def insert_keys(session: Session, rows: list[Row], frame: float) -> None:
     """A key more on some channels; no value changes."""
     curves, name = session.curves, session.figure_name
     assert curves is not None
-    made = {row.channel: inserted(curves[row.channel], frame, row.default) for row in rows}
-    session.do("Insert a key", lambda shot: shot.with_curves(name, curves.replaced(made)))
-    session.keys.choose_there({c: np.array([frame]) for c in made})
+
+    def change(shot: Shot) -> Shot:
+        made = {row.channel: key_more(curves[row.channel], frame, row.default) for row in rows}
+        return shot.with_curves(name, curves.replaced(made))
+
+    if session.do("Insert a key", change):
+        session.keys.choose_there({row.channel: np.array([frame]) for row in rows})
 
 
 def remove_motionless(port: Port) -> None:

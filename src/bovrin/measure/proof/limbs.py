@@ -30,7 +30,11 @@ def kinks(read: Reading, limit: float) -> Iterator[Note]:
         rolls = _rolls(read, joint)
         for row in kinks_of(places):
             around = slice(max(row - BESIDE, 0), row + BESIDE + 1)
-            if turns[row] <= limit or not read.eased[around].all() or (foot and (read.contacts[around].any() or rolls[row])):
+            if (
+                turns[row] <= limit
+                or not read.eased[around].all()
+                or (foot and (read.contacts[around].any() or rolls[row]))
+            ):
                 continue
             name = read.rig.joints[joint].name
             yield Note(
