@@ -155,6 +155,15 @@ class Hand:
         self.release(widget, at, keys=keys)
         QApplication.processEvents()
 
+    def double_click(self, widget: QWidget, at: QPointF, to: QPointF | None = None) -> None:
+        """A second press right after a click, let go there, or dragged to another place first."""
+        self.mouse(widget, QEvent.Type.MouseButtonDblClick, at, LEFT, LEFT, NONE)
+        if to is not None:
+            for share in (0.25, 0.5, 0.75, 1.0):
+                self.move(widget, at + (to - at) * share)
+        self.release(widget, at if to is None else to)
+        QApplication.processEvents()
+
     def drag(
         self,
         widget: QWidget,

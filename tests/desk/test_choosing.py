@@ -152,3 +152,15 @@ def test_a_goat_has_a_map_of_its_own(make) -> None:  # type: ignore[no-untyped-d
     import numpy as np
 
     assert seen_flat(np.zeros((3, 3))).shape == (3, 2)
+
+
+def test_a_click_on_one_of_several_chosen_leaves_that_one(window: Window, hand: Hand) -> None:
+    """A top and its contacts moved together: what was chosen stayed so until something else was."""
+    session, stage, rig = window.session, window.stage.main, window.session.figure.rig
+    both = [rig.control(name) for name in ("left hand", "right hand")]
+    session.choose("porter", both)
+    place = stage.scene.on_screen(session.stance().seen(rig.joint("left hand")))
+    hits = [place + QPointF(x, y) for x in (0, 4, -4, 8) for y in (0, 5, 10, -5)]
+    at = next(p for p in hits if (hit := stage.hit_at(p)) is not None and hit[1].what == ("porter", both[0]))
+    hand.click(stage, at)
+    assert session.controls == (both[0],)

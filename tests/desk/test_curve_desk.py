@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from tests.desk.conftest import Hand
 
 from bovrin.desk.commands.spans import spline_span
@@ -74,14 +74,7 @@ def test_a_handle_bends_the_curve(window: Window, hand: Hand, desk) -> None:  # 
 def test_double_click_lets_a_handle_find_its_slope(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
     test_a_handle_bends_the_curve(window, hand, desk)
     at = desk.plot.handle_points(row_of(desk, "up"), 5)["out"]
-    hand.mouse(
-        desk,
-        QEvent.Type.MouseButtonDblClick,
-        at,
-        Qt.MouseButton.LeftButton,
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
+    hand.double_click(desk, at)
     assert up(window).out_kind[5] == HandleKind.NO_OVERSHOOT
 
 

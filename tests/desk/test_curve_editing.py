@@ -491,3 +491,50 @@ def test_a_shot_without_figures_has_no_curves(make) -> None:  # type: ignore[no-
     )
     hand.click(window.curves.desk, QPointF(300, 40))
     assert window.curves.desk.plot.rows() == []
+
+
+def _chosen(window: Window) -> list[float]:
+    return sorted(window.session.keys.frames().tolist())
+
+
+def test_shift_drags_what_is_chosen_and_a_click_settles_it(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
+    """Shift on a chosen key let go of it at once, so that nothing was dragged."""
+    up = alone(window, "left hand/up")
+    frames = curve(window, "left hand/up").frames
+    points = [desk.plot.key_point(up, n) for n in (2, 3)]
+    hand.click(desk, points[0])
+    hand.click(desk, points[1], SHIFT)
+    assert _chosen(window) == [frames[2], frames[3]]
+    width = window.bottom.scale.per_frame
+    hand.drag(desk, points[1], points[1] + QPointF(2 * width, 9), SHIFT)
+    moved = curve(window, "left hand/up")
+    assert [frames[2] + 2, frames[3] + 2] == [moved.frames[2], moved.frames[3]]
+    assert _chosen(window) == [moved.frames[2], moved.frames[3]]
+    at = desk.plot.key_point(up, 3)
+    hand.click(desk, at, SHIFT)
+    assert _chosen(window) == [moved.frames[2]]
+    hand.click(desk, at, SHIFT)
+    hand.click(desk, at)
+    assert _chosen(window) == [moved.frames[3]]
+
+
+def test_a_drag_right_after_a_click_is_a_drag(window: Window, hand: Hand, desk) -> None:  # type: ignore[no-untyped-def]
+    """Within the time of a double click it was lost, and on the handle it put things back at their default."""
+    up = alone(window, "left hand/up")
+    frames = curve(window, "left hand/up").frames
+    at = desk.plot.key_point(up, 3)
+    hand.click(desk, at)
+    hand.double_click(desk, at, at + QPointF(2 * window.bottom.scale.per_frame, 0))
+    assert curve(window, "left hand/up").frames[3] == frames[3] + 2
+    stage = window.stage.main
+    square = stage.handle.places.points()["square"]
+    before = window.session.shot
+    hand.click(stage, square)
+    hand.double_click(stage, square, square + QPointF(0, -30))
+    assert window.session.shot is not before
+    assert (
+        script.values(window.session.shot, "porter", window.session.frame)["left hand/up"]
+        > script.values(before, "porter", window.session.frame)["left hand/up"]
+    )
+    hand.double_click(stage, stage.handle.places.points()["square"])
+    assert "Back at the default: place" in window.notice.label.text()

@@ -274,16 +274,8 @@ def test_size_and_stretch_by_the_corner(window: Window, hand: Hand) -> None:
     hand.drag(window.stage.main, corner, corner + QPointF(-12, -12), SHIFT)
     assert values(window)["whole crate/stretch"] < 0.95
     corner = window.stage.main.handle.places.points()["size"]
-    from PyQt6.QtCore import QEvent
 
-    hand.mouse(
-        window.stage.main,
-        QEvent.Type.MouseButtonDblClick,
-        corner,
-        Qt.MouseButton.LeftButton,
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
+    hand.double_click(window.stage.main, corner)
     assert values(window)["whole crate/size"] == values(window)["whole crate/stretch"] == 1
 
 

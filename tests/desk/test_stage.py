@@ -153,14 +153,7 @@ def test_a_drag_can_be_put_back(window: Window, hand: Hand, how: str) -> None:
 def test_double_click_resets(window: Window, hand: Hand) -> None:
     choose(window, "left hand")
     at = window.stage.main.handle.places.points()["square"]
-    hand.mouse(
-        window.stage.main,
-        QEvent.Type.MouseButtonDblClick,
-        at,
-        Qt.MouseButton.LeftButton,
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
+    hand.double_click(window.stage.main, at)
     values = script.values(window.session.shot, "porter", 101)
     assert values["left hand/across"] == values["left hand/up"] == 0
     assert values["left hand/roll"] == pytest.approx(-16)

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand, open_panel
@@ -36,9 +36,7 @@ def keys_of(window: Window, channel: str) -> list[float]:
 
 
 def double_click(hand: Hand, widget, at: QPointF) -> None:  # type: ignore[no-untyped-def]
-    hand.mouse(
-        widget, QEvent.Type.MouseButtonDblClick, at, Qt.MouseButton.LeftButton, Qt.MouseButton.LeftButton, SHIFT & CTRL
-    )
+    hand.double_click(widget, at)
 
 
 def type_words(words: str, key: Qt.Key = Qt.Key.Key_Return) -> None:

@@ -15,7 +15,7 @@ from bovrin.desk.curves.hits import Hits
 from bovrin.desk.curves.menus import curve_menu, row_menu
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.curves.view import CurvePainter
-from bovrin.desk.kit.gesture import Drag, Gesture
+from bovrin.desk.kit.gesture import Gesture, Press
 from bovrin.desk.kit.inline_edit import InlineEdit
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.numbers import typed_number
@@ -83,7 +83,7 @@ class CurveDesk(Surface):
             if at.x() < GUTTER:
                 self._press_list(at, add=bool(event.modifiers() & (SHIFT | CTRL)))
             else:
-                self._gesture.press(at, event.modifiers(), self._drag_at(at, event.modifiers()))
+                self._gesture.press(at, event.modifiers(), *self._press_at(at, event.modifiers()))
 
     def _press_list(self, at: QPointF, *, add: bool) -> None:
         line = self.plot.list.line_at(at.y())
@@ -92,23 +92,22 @@ class CurveDesk(Surface):
         elif line is not None:
             self.plot.list.pick({line.channel}, add=add)
 
-    def _drag_at(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> Drag[Shot] | None:
+    def _press_at(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> Press[Shot]:
         """A handle, a key, a dot, or a shape drawn over keys."""
         if (handle := self.hits.handle(at)) is not None:
-            return None if self._is_locked(handle[0]) else HandleDrag(self.plot, *handle)
+            return Press(None if self._is_locked(handle[0]) else HandleDrag(self.plot, *handle))
         if (key := self.hits.key(at)) is not None:
             return self._press_key(*key, at, modifiers)
         if (dot := self.hits.dot(at)) is not None:
-            return None if self._is_locked(dot.row) else dot
-        return ShapeDrag(self.plot, at, modifiers)
+            return Press(None if self._is_locked(dot.row) else dot)
+        return Press(ShapeDrag(self.plot, at, modifiers))
 
-    def _press_key(self, row: Row, index: int, at: QPointF, modifiers: Qt.KeyboardModifier) -> CurveKeysDrag | None:
+    def _press_key(self, row: Row, index: int, at: QPointF, modifiers: Qt.KeyboardModifier) -> Press[Shot]:
+        """A key that is not chosen is at once; of one that is, a click says whether it stays so, alone or not at all."""
         chosen, own = self.session.keys, {row.channel: self.plot.curve(row.channel).frames[[index]]}
-        if modifiers & SHIFT:
-            chosen.toggle(own)
-        elif not chosen.holds(own):
-            chosen.choose(own)
-        return CurveKeysDrag(self.plot, row, index, at) if chosen.holds(own) and not self._is_locked(row) else None
+        click = chosen.clicked(own, add=bool(modifiers & SHIFT))
+        drag = None if self._is_locked(row) else CurveKeysDrag(self.plot, row, index, at)
+        return Press(drag, click)
 
     def _is_locked(self, row: Row) -> bool:
         locked = row.channel in self.session.keying.channels_locked(self.session.figure)
@@ -152,10 +151,13 @@ class CurveDesk(Surface):
             line = self.plot.list.line_at(at.y())
             if at.x() >= VALUES and isinstance(line, Row):
                 self.type_value(line)
-        elif (hit := self.hits.handle(at)) is not None:
-            self._reset_handle(hit[0], hit[1])
-        elif self.hits.key(at) is None and (row := self.hits.curve(at)) is not None:
-            insert_keys(self.session, [row], float(round(self.scale.frame(at.x()))))
+            return
+        handle, row = self.hits.handle(at), None if self.hits.key(at) is not None else self.hits.curve(at)
+        self.mousePressEvent(event)
+        if handle is not None:
+            self._gesture.second_click(lambda: self._reset_handle(handle[0], handle[1]))
+        elif row is not None:
+            self._gesture.second_click(lambda: insert_keys(self.session, [row], float(round(self.scale.frame(at.x())))))
 
     def _reset_handle(self, row: Row, index: int) -> None:
         """Let a key's handles find their own slope again."""

@@ -82,6 +82,10 @@ class FavourSlider(QWidget):
             self._gesture.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+        self._gesture.second_click(self._back_to_neutral)
+
+    def _back_to_neutral(self) -> None:
         self._move(self.neutral)
         self.released.emit()
 

@@ -104,6 +104,13 @@ class Gesture(Generic[Value]):
         if self._threshold <= 0:
             self.move(at, modifiers)
 
+    def second_click(self, does: Callable[[], object]) -> None:
+        """The second press in a row: let go without a move it does this; moved, it is dragged as ever."""
+        if self.active:
+            self._click = does
+        else:
+            does()
+
     def move(self, at: QPointF, modifiers: Modifiers) -> bool:
         """The pointer has moved; says whether a drag is under way."""
         if self.pressed is None:

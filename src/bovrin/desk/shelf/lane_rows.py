@@ -146,8 +146,9 @@ class LaneRows(DraggedSurface):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if not self.weight.add(event.position()):
-            self.mousePressEvent(event)
+        at = event.position()
+        self.mousePressEvent(event)
+        self._gesture.second_click(lambda: self.weight.add(at))
 
     def event(self, event: QEvent | None) -> bool:
         """Del is the shelf's while a clip is chosen on it."""

@@ -28,6 +28,7 @@ SQUARE = 11.0
 PER_PIXEL = 0.011
 """Radians that a dot turns for a pixel."""
 RESETS = {"square": ("translate",), "size": ("size", "stretch")}
+SAID = {"translate": "place", "rotate": "turn"}
 
 
 class Handle:
@@ -85,7 +86,12 @@ class Handle:
 
     def reset(self, hit: Hit) -> None:
         """What the grip changes goes back to the default."""
-        reset_chosen(self.session, *RESETS.get(str(hit.what), ("rotate",)))
+        what = RESETS.get(str(hit.what), ("rotate",))
+        before = self.session.shot
+        reset_chosen(self.session, *what)
+        if self.session.shot is not before:
+            words = " and ".join(SAID.get(name, name) for name in what)
+            self.session.voice.tell(f"Back at the default: {words} of what is chosen. Undo puts it back.")
 
     # -- paint --------------------------------------------------------------------------------------------------------
 

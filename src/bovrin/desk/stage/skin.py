@@ -45,11 +45,19 @@ class FigureSkin:
     def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """Choose what is pressed, or add it; without a key held a drag pulls it."""
         assert isinstance(hit.what, tuple)
-        self._choose(*hit.what, add=bool(modifiers & ADDS))
-        return Press() if modifiers & ADDS or not self.session.controls else Press(self._pull(at))
+        name, control = hit.what
+        self._choose(name, control, add=bool(modifiers & ADDS))
+        if modifiers & ADDS or not self.session.controls:
+            return Press()
+        return Press(self._pull(at), lambda: self._alone(name, control))
 
     def reset(self, hit: Hit) -> None:
         """A double click on skin only chooses."""
+
+    def _alone(self, name: str, control: int) -> None:
+        """Of several that are chosen, the one that was clicked."""
+        if self.session.controls != (control,):
+            self.session.choose(name, (control,))
 
     def _choose(self, name: str, control: int, *, add: bool) -> None:
         now = self.session.controls

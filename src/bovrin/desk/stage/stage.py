@@ -209,8 +209,9 @@ class Stage(Surface):
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         found = self.hit_at(event.position())
-        if found is not None and event.button() == Qt.MouseButton.LeftButton:
-            found[0].reset(found[1])
+        self.mousePressEvent(event)
+        if found is not None and event.button() == Qt.MouseButton.LeftButton and self._gesture.active:
+            self._gesture.second_click(lambda: found[0].reset(found[1]))
 
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -60,6 +63,17 @@ class KeyChoice(QObject):
     def clear(self) -> None:
         """Choose no key."""
         self.choose({})
+
+    def clicked(self, keys: Chosen, *, add: bool) -> Callable[[], object]:
+        """Some keys are pressed: those that are not chosen are, besides others if added. What is to be done when they are let go
+        without a drag: of several chosen ones these alone stay so, or, added once more, no longer."""
+        if self.holds(keys):
+            return partial(self.toggle if add else self.choose, keys)
+        if add:
+            self.toggle(keys)
+        else:
+            self.choose(keys)
+        return lambda: None
 
     def toggle(self, keys: Chosen) -> None:
         """Add keys, or take them away when all of them are chosen."""

@@ -101,16 +101,13 @@ def _on_lanes(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[S
         if not modifiers & SHIFT:
             session.keys.clear()
         return Press(drag, lambda: session.go_to(layout.scale.frame(at.x())))
-    if modifiers & SHIFT:
-        session.keys.toggle(found)
-        return Press()
-    if not session.keys.holds(found):
-        session.keys.choose(found)
+    settle = session.keys.clicked(found, add=bool(modifiers & SHIFT))
     frame = float(next(iter(found.values()))[0])
 
     def click() -> None:
-        session.keys.choose(found)
-        session.go_to(frame)
+        settle()
+        if not modifiers & SHIFT:
+            session.go_to(frame)
 
     return Press(LaneKeysDrag(session, layout.scale, session.keys.by_channel, frame, at), click)
 

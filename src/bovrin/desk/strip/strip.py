@@ -132,14 +132,14 @@ class PoseStrip(Surface):
         at, layout = event.position(), self.places
         if event.button() != Qt.MouseButton.LeftButton or at.x() < GUTTER:
             return
-        if layout.in_markers(at):
-            found = layout.marker_at(at)
-            if found is not None:
-                self.edit_marker(found[0])
-            else:
-                self.new_marker(float(round(self.scale.frame(at.x()))))
-        elif (card := layout.card_at(at)) is not None:
-            self.rename_card(card[0])
+        marker, card = layout.marker_at(at) if layout.in_markers(at) else None, layout.card_at(at)
+        self.mousePressEvent(event)
+        if marker is not None:
+            self._gesture.second_click(lambda: self.edit_marker(marker[0]))
+        elif layout.in_markers(at):
+            self._gesture.second_click(lambda: self.new_marker(float(round(self.scale.frame(at.x())))))
+        elif card is not None:
+            self._gesture.second_click(lambda: self.rename_card(card[0]))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
