@@ -38,7 +38,7 @@ from bovrin.desk.state.session import Session
 from bovrin.desk.state.settings import settings
 from bovrin.desk.state.waiting import WaitingChanges
 from bovrin.desk.status_line import StatusLine
-from bovrin.desk.table import BY_ID, TABLE
+from bovrin.desk.table import BY_ID, SECOND_KEYS, TABLE, changes_by_letter
 from bovrin.desk.topbar import TopBar
 from bovrin.errors import BovrinError
 from bovrin.shot import Figure
@@ -206,9 +206,29 @@ class Window(QMainWindow):
 
     def _add_shortcuts(self) -> None:
         keys = [(command.key, command.id) for command in TABLE if command.key and command.key != "Space"]
-        for key, command_id in (*keys, ("=", "pose.longer")):
+        for key, command_id in (*keys, *SECOND_KEYS.items()):
             shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.activated.connect(lambda c=command_id: self.run(c))
+            shortcut.activated.connect(lambda c=command_id: self._run_by_key(c))
+
+    def _run_by_key(self, command: str) -> None:
+        """Do a command whose key was pressed. A letter that changes the shot says what it did; while it plays it does nothing."""
+        session = self.session
+        if not changes_by_letter(BY_ID[command]):
+            self.run(command)
+            return
+        if session.playing:
+            session.voice.tell(f"It plays: stop it (Space) before '{BY_ID[command].words}'.")
+            return
+        heard: list[object] = []
+        signals = (session.voice.told, session.voice.failed, session.voice.offered)
+        for signal in signals:
+            signal.connect(heard.append)
+        stack, step = session.document.undo_stack, session.document.undo_stack.index()
+        self.run(command)
+        for signal in signals:
+            signal.disconnect(heard.append)
+        if stack.index() > step and not heard:
+            session.voice.tell(f"{stack.undoText()} ({BY_ID[command].key}). Undo takes it back.")
 
     def run(self, command: str) -> None:
         """Do a command, if it applies now. What goes wrong is told here."""

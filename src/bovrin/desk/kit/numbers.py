@@ -39,7 +39,7 @@ def typed_number(text: str, unit: Unit, now: float) -> float:
         plain = f"({now!r}){plain}"
     words = sorted(UNITS[unit], key=len, reverse=True)
     for word in words:
-        plain = re.sub(rf"(?<=[\d.)\s]){re.escape(word)}(?![a-z°])", f"*{UNITS[unit][word]!r}", plain)
+        plain = re.sub(rf"(?<=[\d.)\s]){re.escape(word)}(?!\s*[\d.(a-z°])", f"*{UNITS[unit][word]!r}", plain)
     try:
         value = _value(ast.parse(plain, mode="eval").body)
     except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError) as error:
