@@ -194,3 +194,15 @@ def test_breathing_leaves_feet_and_all_outside_and_comes_back(amount: float, spa
     names = script.sample(shot, "porter", [133]).joints
     at = [names.index(f"{side} {foot}") for side in ("left", "right") for foot in ("foot", "toes")]
     assert np.abs(feet[0][:, at] - feet[1][:, at]).max() < 1e-4
+
+
+@pytest.mark.parametrize("late", [0.5, 2.0, 7.25])
+def test_what_trails_and_swings_never_moves_the_shot_s_end(late: float) -> None:
+    """A delay of half a frame left a range that ended between two frames."""
+    shot = script.splined(script.demo(), "porter")
+    chain = ["chest", "neck", "head"]
+    for settings in ({"delay": late}, {"delay": late, "overshoot": 0.4, "settle": 0.5}, {"delay": late, "drag": 0.5}):
+        made = script.overlap(shot, "porter", chain, **settings)
+        assert (made.first, made.last) == (shot.first, shot.last), settings
+    last = script.slide(shot, "porter", late, ["head"]).last
+    assert last == int(last)

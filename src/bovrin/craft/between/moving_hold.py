@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels, stretched_to_keys
+from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels
 from bovrin.craft.keying.lag import belonging, values_of_pose
 from bovrin.craft.pose.posing import can_move, moved
 from bovrin.errors import BadMotion
@@ -69,7 +69,7 @@ def moving_hold(
             advice="Choose a span in which the pose rests, and that comes from another pose.",
         )
     changes = {i: _drifting(curves[i], start, end, value, rig.channels[i].default) for i, value in drift.items()}
-    made = stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
+    made = shot.with_curves(figure, curves.replaced(changes))
     return made if _feet_stay(shot, made, figure, start, end) else _without_body(shot, figure, changes)
 
 
@@ -228,4 +228,4 @@ def _without_body(shot: Shot, figure: str, changes: dict[int, Curve]) -> Shot:
         raise BadMotion(
             "the feet would move with the body.", advice="Let the legs reach first, or drift by other parts."
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(left)), shot)
+    return shot.with_curves(figure, curves.replaced(left))

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.keying.keys import EASED, KeyStyle, keyed, stretched_to_keys
+from bovrin.craft.keying.keys import EASED, KeyStyle, keyed
 from bovrin.craft.keying.lag import lags_at, pose_keys
 from bovrin.craft.keying.retiming import retimed
 from bovrin.errors import BadMotion
@@ -50,7 +50,7 @@ def delayed(
             chosen = _inside(own, start, end)
             if by and chosen.any():
                 changes[i] = _moved(own, chosen, by, rig, i)
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot) if changes else shot
+    return shot.with_curves(figure, curves.replaced(changes)) if changes else shot
 
 
 def _inside(curve: Curve, start: float | None, end: float | None) -> NDArray[np.bool_]:
@@ -102,7 +102,7 @@ def trailed(
         raise BadMotion(
             "nothing in this chain turns between two poses there.", advice="Choose parts that turn, or another span."
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
+    return shot.with_curves(figure, curves.replaced(changes))
 
 
 def _turns(rig: Rig, before: int, control: int) -> list[tuple[int, int]]:
@@ -185,7 +185,7 @@ def broken_up(shot: Shot, figure: str, frame: float, step: float = 1.0) -> Shot:
             f"no part comes to the pose on frame {frame:g} with the others.",
             advice="Go to a pose that all parts share.",
         )
-    return stretched_to_keys(shot.with_curves(figure, curves.replaced(changes)), shot)
+    return shot.with_curves(figure, curves.replaced(changes))
 
 
 def _steps_from_body(rig: Rig) -> dict[int, int]:

@@ -210,7 +210,7 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
 
 
 def stretched_to_keys(shot: Shot, before: Shot) -> Shot:
-    """A shot whose range reaches at least the last key of each curve that is another than before."""
+    """A shot whose range reaches at least the last key of each curve that is another than before, on a whole frame."""
     old = {id(curve) for curves in before.take.curves.values() for curve in curves.curves}
     ends = [
         float(c.frames[-1])
@@ -218,5 +218,5 @@ def stretched_to_keys(shot: Shot, before: Shot) -> Shot:
         for c in curves.curves
         if len(c) and id(c) not in old
     ]
-    last = max(ends, default=shot.last)
+    last = float(np.ceil(max(ends, default=shot.last) - SAME_FRAME))
     return replace(shot, last=last) if last > shot.last else shot
