@@ -154,8 +154,8 @@ def _long_limb(tree: JointTree, first: int) -> NamedLimb | None:
 
 def _low(tree: JointTree) -> float:
     """The height below which feet stand, metres."""
-    height = float(np.ptp(tree.places[:, 1])) or tree.size
-    return float(tree.places[:, 1].min()) + LOW * height
+    height = float(np.ptp(tree.places[tree.carried, 1])) or tree.size
+    return float(tree.places[tree.carried, 1].min()) + LOW * height
 
 
 def _digits(tree: JointTree, joint: int) -> list[int]:

@@ -108,8 +108,17 @@ class JointTree:
 
     @cached_property
     def size(self) -> float:
-        """The longest side of the box around all joints."""
-        return float(np.ptp(self.places, axis=0).max()) or 1.0
+        """The longest side of the box around the joints, but for those that only carry the figure: they may lie far from it."""
+        return float(np.ptp(self.places[self.carried], axis=0).max()) or 1.0
+
+    @cached_property
+    def carried(self) -> list[int]:
+        """Joints below the first that branches; all of them where that leaves few."""
+        at = 0
+        while len(self.children[at]) == 1:
+            at = self.children[at][0]
+        below = self.below(at)
+        return below if 2 * len(below) > len(self.joints) else list(range(len(self.joints)))
 
     def length(self, joint: int) -> float:
         """The length of the bone that leads to a joint."""

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError, BrokenFile
 from bovrin.figure.guess import Guess, guess_build
+from bovrin.figure.joint_tree import JointTree
 from bovrin.figure.plan import special_column
 from bovrin.figure.rig_growing import with_channels, with_shapes
 from bovrin.figure.rig_making import ORDER, make_rig
@@ -291,9 +292,10 @@ def _returns(tracks: list[Track]) -> bool:
 
 
 def _size(tree: NodeTree, model: Model) -> float:
-    """The longest side of the box around joints and meshes at rest, in the file's units."""
+    """The longest side of the box around joints and meshes at rest, in the file's units; what only carries them may lie afar."""
     world = rest_world(tree)
-    places = [world[1:, :3, 3]]
+    carried = [j for j in JointTree(tree.joints).carried if j]
+    places = [world[carried or [0], :3, 3]]
     if model.bones is not None and model.binds is not None:
         places.append(stiff_places(model, world))
     return float(np.ptp(np.concatenate(places), axis=0).max())
