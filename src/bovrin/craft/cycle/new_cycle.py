@@ -14,12 +14,13 @@ from bovrin.craft.cycle.gaits import Gait, gait_for, in_table_order, sides_alter
 from bovrin.craft.cycle.round_fit import line
 from bovrin.craft.keying.exact_keys import EASED
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Foothold, footholds
+from bovrin.figure.feet import Foothold, footholds, footing_of
 from bovrin.figure.plan import columns, plan_of, special_column
 from bovrin.figure.reach import by_channel, goal_matrices
 from bovrin.figure.rest_space import move_values, rest_plan, rest_turns
 from bovrin.figure.setup import taken_for
 from bovrin.figure.solve import solve
+from bovrin.figure.staging import staged
 from bovrin.measure.proof.curves import maybe_idle
 from bovrin.measure.proof.limbs import bend_of
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate
@@ -48,6 +49,9 @@ SOFTER = np.linspace(0.0, 0.15, 16)
 """Shares of a leg by which a body is tried lower, so that no leg snaps straight."""
 SNAPS, NEARLY = 16.0, 18.0
 """Degrees by which the pace of a leg that is about straight may jump on a frame, and the bend from which on it is about so."""
+AWAY, STANDS, LOOKED_AT = 0.4, 10.0, 500
+"""The share of a leg from which on a figure does not stand where it is at rest; the percentage of frames on which a sole is lower
+than the ground it stands on; and frames that are looked at for that."""
 STRAIGHT = 0.992
 """Share of a leg's length that a neutral body keeps its feet within."""
 
@@ -69,7 +73,7 @@ def new_cycle(
     check_range("the cycle", begin, begin + frames)
     first = float(round(begin))
     plan = _on_whole_frames(plan, frames)
-    base = _base(shot, figure, first)
+    base = _where_it_stood(shot, figure, first, _base(shot, figure, first), feet)
     poses = _poses(first, frames)
     curves = {i: _held(poses, base[i]) for i in range(len(base))}
     for foot, fall in zip(feet, plan.falls, strict=True):
@@ -118,6 +122,29 @@ def _base(shot: Shot, figure: str, frame: float) -> Floats:
         if switch >= 0:
             base[switch] = float(limb.foot is not None)
     return base
+
+
+def _where_it_stood(shot: Shot, figure: str, frame: float, base: Floats, feet: Sequence[Foothold]) -> Floats:
+    """A pose at rest (C,) over the place where the figure stood and on the ground that its feet stood on: of recorded figures the
+    hips may hold the whole travel, and rest far below it."""
+    curves = [c for c in shot.curves(figure).curves if len(c)]
+    if not curves or not feet:
+        return base
+    rig, leg = shot.figure(figure).rig, min(foot.leg for foot in feet)
+    first, last = min(float(c.frames[0]) for c in curves), max(float(c.frames[-1]) for c in curves)
+    frames = np.append(frame, np.linspace(first, last, int(min(max(last - first, 1), LOOKED_AT))))
+    now, rest = staged(shot, figure, frames).world, solve(rig, base[None])
+    hips, by = taken_for(rig).hips, np.zeros(3)
+    gone = (now[0, hips] - rest[0, hips])[:3, 3]
+    if np.hypot(gone[0], gone[2]) > AWAY * leg:
+        by[[0, 2]] = gone[[0, 2]]
+    soles = [footing_of(rig, at, world).points[..., 1].min((0, 2)) for at, world in ((frames, now), (frames[:1], rest))]
+    up = float(np.percentile(soles[0], STANDS)) - float(soles[1][0])
+    by[1] = up if abs(up) > AWAY * leg else 0.0
+    made = base.copy()
+    for i, value in (moved_by(rig, whole_control(rig), base, by) if by.any() else {}).items():
+        made[i] = value
+    return made
 
 
 def _poses(first: float, frames: int) -> dict[float, KeyRole]:
