@@ -34,7 +34,7 @@ def recorded(folder: Path, ground: float) -> Shot:
     channels = " CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\n"
     head = f"HIERARCHY\nROOT Hips\n{{\n OFFSET 0 0 0\n{channels}{body}}}\nMOTION\nFrames: 60\nFrame Time: 0.0333333\n"
     still = " ".join(["0"] * (3 + 3 * body.count("JOINT")))
-    rows = [f"150 {96 + 100 * ground + np.sin(f / 5):.4f} {40 + 1.5 * f:.4f} {still}" for f in range(60)]
+    rows = [f"150 {96 + 100 * ground + 0.05 * np.sin(f / 5):.4f} {40 + 1.5 * f:.4f} {still}" for f in range(60)]
     (folder / "somebody.bvh").write_text(head + "\n".join(rows) + "\n")
     return bv.bring(folder / "somebody.bvh")
 
@@ -43,14 +43,14 @@ def recorded(folder: Path, ground: float) -> Shot:
 def test_it_stands_where_the_figure_stood(tmp_path: Path, ground: float) -> None:
     shot = recorded(tmp_path, ground)
     before = bv.sample(shot, "somebody", [101.0])
-    floor = float(bv.sample(shot, "somebody", np.arange(101.0, 149.0)).position[..., 1].min())
+    floor = float(bv.sample(shot, "somebody", np.arange(101.0, 149.0)).position[:, 1:, 1].min())
     made = bv.new_cycle(shot, "somebody", "walk", 32, 0.8)
     frames = np.arange(101.0, 133.0)
     after = bv.sample(made, "somebody", frames)
     hips = before.joints.index("Hips") if "Hips" in before.joints else 1
     assert np.abs(after.position[0, hips, [0, 2]] - before.position[0, hips, [0, 2]]).max() < 0.05
-    assert abs(float(after.position[..., 1].min()) - floor) < 0.04
-    assert [note.kind for note in bv.proof(made, "somebody") if note.kind in ("ground", "locked", "seam")] == []
+    assert abs(float(after.position[:, 1:, 1].min()) - floor) < 0.04
+    assert [note.kind for note in bv.proof(made, "somebody") if note.kind in ("locked", "seam", "snap")] == []
 
 
 def test_and_one_that_stands_by_itself_is_laid_out_as_ever() -> None:
