@@ -225,7 +225,9 @@ def _keyed_range(shot: Shot, figure: str, limb: int, frames: Floats, mode: LimbM
         return _keyed(shot, figure, limb, frames[drawn], matched[drawn], mode)
     back = float(frames[-1]) + 1.0
     if not any(curves[c].is_round and back >= curves[c].frames[-1] - SAME_FRAME for c in channels):
-        frames = np.append(frames, back)  # the switch goes back there (but at a loop's seam): until then it is seen as it was
+        frames = np.append(
+            frames, back
+        )  # the switch goes back there (but at a loop's seam): until then it is seen as it was
     fine = _between_too(frames)
     near = _matched(shot, figure, limb, fine, mode, NEAR_ENOUGH)
     whole = np.isin(fine, frames)
