@@ -256,6 +256,7 @@ def test_from_a_recording_to_a_file_of_its_poses(
     sheet = opened(window)
     hand.click(sheet.count, QPointF(10, 10))
     sheet.count.setText(str(len(known)))
+    sheet.count.setModified(True)  # as typing does
     QTest.keyClick(sheet.count, Qt.Key.Key_Return)
     assert np.abs(np.array(sheet.poses()) - known).max() <= 1
     QTest.mouseClick(sheet.keep_button, Qt.MouseButton.LeftButton)

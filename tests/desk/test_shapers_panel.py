@@ -88,6 +88,7 @@ def test_filled_in_and_thinned_out_by_typed_numbers(shapers: ShapersPanel, hand:
     own = session.shot.curves("porter")[up]
     shapers.rows["fill in"].field.setFocus()
     shapers.rows["fill in"].field.setText("1")
+    shapers.rows["fill in"].field.setModified(True)  # as typing does
     hand.key(Qt.Key.Key_Return)
     filled = session.shot.curves("porter")[up]
     assert np.isin(np.arange(109.0, 134.0), filled.frames).all()
@@ -96,6 +97,7 @@ def test_filled_in_and_thinned_out_by_typed_numbers(shapers: ShapersPanel, hand:
     assert len(session.keys.by_channel[up]) == 25, "what came is chosen too"
     shapers.rows["thin out"].field.setFocus()
     shapers.rows["thin out"].field.setText("0.1")
+    shapers.rows["thin out"].field.setModified(True)  # as typing does
     hand.key(Qt.Key.Key_Return)
     thin = session.shot.curves("porter")[up]
     assert (

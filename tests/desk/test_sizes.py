@@ -73,6 +73,7 @@ def test_the_height_can_be_typed(window: Window, bring: Callable[..., list[str]]
         QTest.qWait(50)
         sheet.height_field.setFocus()
         sheet.height_field.setText(f"{tallest * 0.06:.4f} m")
+        sheet.height_field.setModified(True)  # as typing does
         QTest.keyClick(sheet.height_field, Qt.Key.Key_Return)
         assert sheet.isVisible(), "it is looked at before it is brought"
         QTest.mouseClick(sheet.bring, Qt.MouseButton.LeftButton)

@@ -102,3 +102,20 @@ def test_the_gauge_warns_and_another_order_is_one_click(window: Window) -> None:
     assert panel.order.currentText() != "YXZ" and "Rotation order" in window.session.document.undo_stack.undoText()
     window.session.document.undo_stack.undo()
     assert panel.order.currentText() == "YXZ"
+
+
+def test_what_is_typed_is_keyed_though_it_is_there_already(window: Window) -> None:
+    """A contact at 0 could not be typed on a frame that was at 0 by itself."""
+    window.run("motion.spline_all")
+    choose(window, "hips")
+    window.session.go_to(112)
+    assert 112 not in script.keys(window.session.shot, "porter", "hips/up")
+    now = values(window)["hips/up"]
+    box = box_of(window, "up")
+    write(box, f"{now * 100!r}")
+    assert 112 in script.keys(window.session.shot, "porter", "hips/up")
+    assert values(window)["hips/up"] == pytest.approx(now, abs=1e-12)
+    steps = window.session.document.undo_stack.count()
+    box.setFocus()
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    assert window.session.document.undo_stack.count() == steps, "Return alone types nothing"

@@ -68,14 +68,15 @@ class NumberField(QLineEdit):
             self.clearFocus()
 
     def _take(self) -> bool:
+        if not self.isModified():  # Return alone: what is shown is rounded, and nobody meant that
+            return True
         try:
             value = typed_number(self.text(), self._unit, self._value)
         except BadMotion as error:
             self.refused.emit(error.sentence)
             return False
         self.setModified(False)
-        if value != self._value:
-            self.taken.emit(value)
+        self.taken.emit(value)  # also where it is there already
         self._write()
         return True
 
