@@ -24,9 +24,7 @@ app.exec()
 
 OURS = """
 import gc, os
-from bovrin.picture.warming import warm_up
-warm_up()  # as the command line does
-gc.disable()
+gc.disable()  # as the command line does
 from bovrin.desk.application import dressed_application, make_window
 app = dressed_application()
 window = make_window(None)

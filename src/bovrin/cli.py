@@ -106,11 +106,9 @@ def build_parser() -> Parser:
 
 def _window(path: Path | None, picture: Path | None) -> int:
     # The window is loaded only when asked for: every other command runs where there is no Qt and no display.
-    from bovrin.picture.warming import warm_up  # noqa: PLC0415
     from bovrin.screen import check_screen  # noqa: PLC0415
 
     check_screen()
-    warm_up()
     gc.disable()  # nothing that is loaded or made for the window becomes garbage; the window turns it on again
     from bovrin.desk.application import run  # noqa: PLC0415
 

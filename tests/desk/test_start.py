@@ -4,7 +4,7 @@ import json
 import subprocess
 import sys
 
-MOST_OF_OURS = 386
+MOST_OF_OURS = 385
 MOST_OF_OTHERS = 120
 
 CODE = """

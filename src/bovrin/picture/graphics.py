@@ -8,9 +8,8 @@ from typing import Any
 import moderngl
 
 from bovrin.errors import NoPicture
-from bovrin.picture.warming import EGL, warmed_up
 
-LIBRARIES = {"libgl": "libGL.so.1", "libegl": EGL}
+LIBRARIES = {"libgl": "libGL.so.1", "libegl": "libEGL.so.1"}
 """Where the calls are; looked for by other programs otherwise, which takes longer than making the context."""
 
 _HERE = threading.local()
@@ -19,7 +18,6 @@ _HERE = threading.local()
 def graphics_context() -> Any:
     """This thread's context, made on first use; NoPicture where the machine has none."""
     if not hasattr(_HERE, "context"):
-        warmed_up()
         try:
             made = moderngl.create_context(standalone=True, backend="egl", **LIBRARIES)  # type: ignore[arg-type]
         except Exception as error:
