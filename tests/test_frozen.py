@@ -12,24 +12,22 @@ from bovrin.frozen import frozen, frozen_equal
 numbers = st.integers(-3, 3)
 
 
-@dataclass(frozen=True)
-class Plain:
-    """As the library makes it."""
+def made_by(decorator: Any) -> Any:
+    """One and the same class, decorated."""
 
-    a: int
-    b: str = "b"
-    many: list[int] = field(default_factory=list)
-    several: tuple[int, ...] = ()
+    @decorator
+    class Same:
+        """Fields of each sort."""
+
+        a: int
+        b: str = "b"
+        many: list[int] = field(default_factory=list)
+        several: tuple[int, ...] = ()
+
+    return Same
 
 
-@frozen_equal
-class Ours:
-    """The same by us."""
-
-    a: int
-    b: str = "b"
-    many: list[int] = field(default_factory=list)
-    several: tuple[int, ...] = ()
+Plain, Ours = made_by(dataclass(frozen=True)), made_by(frozen_equal)
 
 
 @frozen
@@ -59,7 +57,7 @@ given_fields = st.fixed_dictionaries(
 def test_made_compared_shown_and_replaced_as_the_library_does(one: dict[str, Any], other: dict[str, Any]) -> None:
     plain, ours = Plain(**one), Ours(**one)
     assert asdict(plain) == asdict(ours)
-    assert repr(ours) == repr(plain).replace("Plain", "Ours")
+    assert repr(ours) == repr(plain)
     assert (Plain(**other) == plain) == (Ours(**other) == ours)
     assert asdict(replace(plain, **other)) == asdict(replace(ours, **other))
     assert ours != plain
@@ -70,9 +68,9 @@ def test_by_place_too_and_wrong_calls_say_what_is_missing() -> None:
     assert (Ours(1, "x").a, Ours(1, "x").b) == (1, "x")
     assert Ours(1).many is not Ours(1).many
     with pytest.raises(TypeError, match="missing 1 required positional argument: 'a'"):
-        Ours()  # type: ignore[call-arg]
+        Ours()
     with pytest.raises(TypeError, match="unexpected keyword argument 'c'"):
-        Ours(1, c=2)  # type: ignore[call-arg]
+        Ours(1, c=2)
 
 
 def test_stays_what_it_is_and_is_hashed_by_what_it_holds() -> None:

@@ -43,7 +43,7 @@ def test_a_part_of_its_own(window: Window, hand: Hand, panel) -> None:  # type: 
     hand.drag(panel.all, at(panel.all, 0.5), at(panel.all, 0.7))
     hand.drag(panel.sliders["head"], at(panel.sliders["head"], 0.7), at(panel.sliders["head"], 0.4))
     assert share(window, "beard/open") == pytest.approx(0.4, abs=0.01)
-    assert share(window, "hips/up") == pytest.approx(0.7, abs=0.01)
+    assert share(window, "left hand/up") == pytest.approx(0.7, abs=0.01)
     assert panel.rows["head"].box.value() == 40 and panel.rows["body"].box.value() == 70
 
 
@@ -103,3 +103,16 @@ def test_b_in_another_pass_keeps_the_motion_as_it_is(window: Window, hand: Hand)
     hips = rig.channel("hips/up")
     assert window.session.stance().values[hips] == pytest.approx(before[hips], abs=0.02)
     assert np.isfinite(window.session.stance().values).all()
+
+
+def test_a_second_click_goes_halfway_and_a_second_press_that_moves_drags(window: Window, hand: Hand, panel) -> None:  # type: ignore[no-untyped-def]
+    """Sliders are dragged from the press on: the second press of a double click must not be taken for such a drag."""
+    slider = panel.all
+    hand.click(slider, at(slider, 0.8))
+    assert share(window, "left hand/up") == pytest.approx(0.8, abs=0.02)
+    hand.double_click(slider, at(slider, 0.8))
+    assert slider.favour == slider.neutral == 0.5
+    assert share(window, "left hand/up") == pytest.approx(0.5, abs=0.01)
+    hand.click(slider, at(slider, 0.8))
+    hand.double_click(slider, at(slider, 0.8), at(slider, 0.3))
+    assert share(window, "left hand/up") == pytest.approx(0.3, abs=0.02)

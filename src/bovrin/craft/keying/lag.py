@@ -80,7 +80,9 @@ def _owners(frames: Floats, roles: Roles, poses: Poses) -> Ints:
     posed = roles != KeyRole.IN_BETWEEN
     at = np.clip(np.searchsorted(poses.frames, frames - SAME_FRAME), 0, len(poses) - 1)
     on_pose = np.abs(poses.frames[at] - frames) <= SAME_FRAME
-    in_time = (poses.roles[at] == roles)[posed].all() or on_pose.sum() == len(poses)  # where every pose has its key, none is late
+    in_time = (poses.roles[at] == roles)[posed].all() or on_pose.sum() == len(
+        poses
+    )  # where every pose has its key, none is late
     if not (in_time and on_pose[posed].all()):
         keys = np.flatnonzero(posed)
         owner[keys] = _in_turn(frames[keys], roles[keys], poses)

@@ -78,6 +78,7 @@ class Gesture(Generic[Value]):
         self.drag: Drag[Value] | None = None
         self.pressed: QPointF | None = None
         self.moved = False
+        self._nearest = self._threshold
         self._value: Value | None = None
         self._last: tuple[QPointF, Modifiers] | None = None
         self._fault: BovrinError | None = None
@@ -105,9 +106,10 @@ class Gesture(Generic[Value]):
             self.move(at, modifiers)
 
     def second_click(self, does: Callable[[], object]) -> None:
-        """The second press in a row: let go without a move it does this; moved, it is dragged as ever."""
+        """The second press in a row: let go without a move it does this; moved, it is dragged as ever. So it has a threshold, also
+        where drags begin at once."""
         if self.active:
-            self._click = does
+            self._click, self.moved, self._nearest = does, False, max(self._threshold, THRESHOLD)
         else:
             does()
 
@@ -115,7 +117,7 @@ class Gesture(Generic[Value]):
         """The pointer has moved; says whether a drag is under way."""
         if self.pressed is None:
             return False
-        if not self.moved and (at - self.pressed).manhattanLength() < self._threshold:
+        if not self.moved and (at - self.pressed).manhattanLength() < self._nearest:
             return False
         self.moved = True
         if self.drag is not None:
