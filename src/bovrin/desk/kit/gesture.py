@@ -106,8 +106,8 @@ class Gesture(Generic[Value]):
             self.move(at, modifiers)
 
     def second_click(self, does: Callable[[], object]) -> None:
-        """The second press in a row: let go without a move it does this; moved, it is dragged as ever. So it has a threshold, also
-        where drags begin at once."""
+        """The second press in a row: let go without a move it does this; moved, it is dragged as ever. So it has a threshold,
+        also where drags begin at once."""
         if self.active:
             self._click, self.moved, self._nearest = does, False, max(self._threshold, THRESHOLD)
         else:
