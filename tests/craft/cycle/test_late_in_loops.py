@@ -66,6 +66,7 @@ def test_a_late_part_goes_round(name: str, by: float, mirrored: bool) -> None:
     for part in LOOPS[name][1:]:
         made = late(shot, name, by, [part])
         assert made.cycle(name) == shot.cycle(name)
+        assert (made.first, made.last) == (shot.first, shot.last), "a round is played, no frame more"
         assert open_by(made, name) < 1e-9
         if part == LOOPS[name][1]:  # a leg that comes early may be too short for its step
             assert rough_by(made, name) < 1.5 * rough_by(shot, name)

@@ -209,14 +209,22 @@ def local_style(shot: Shot, figure: str, frame: float, role: KeyRole) -> KeyStyl
     return KeyStyle(HandleKind.STEPPED if total == 0 or 2 * stepped >= total else EASED, role)
 
 
+def _came_later(old: Curve, new: Curve) -> bool:
+    """Whether a curve is a loop as long as it was."""
+    if not (old.is_round and new.is_round):
+        return False
+    spans = [float(c.frames[-1] - c.frames[0]) for c in (old, new)]
+    return abs(spans[0] - spans[1]) < SAME_FRAME
+
+
 def stretched_to_keys(shot: Shot, before: Shot) -> Shot:
-    """A shot whose range reaches at least the last key of each curve that is another than before, on a whole frame."""
-    old = {id(curve) for curves in before.take.curves.values() for curve in curves.curves}
+    """A shot whose range reaches at least the last key of each curve that is another than before, on a whole frame. A loop that
+    only came later goes round over the same range."""
     ends = [
-        float(c.frames[-1])
-        for curves in shot.take.curves.values()
-        for c in curves.curves
-        if len(c) and id(c) not in old
+        float(new.frames[-1])
+        for name, curves in shot.take.curves.items()
+        for old, new in zip(before.take.curves[name].curves, curves.curves, strict=True)
+        if len(new) and new is not old and not _came_later(old, new)
     ]
     last = float(np.ceil(max(ends, default=shot.last) - SAME_FRAME))
     return replace(shot, last=last) if last > shot.last else shot
