@@ -17,6 +17,7 @@ from bovrin.desk.panels.cycle_panel import CyclePanel
 from bovrin.desk.panels.travel_panel import TravelPanel
 from bovrin.desk.panels.wheel import CycleWheel
 from bovrin.desk.stage.arcs import ArcDots
+from bovrin.desk.state import contact_drag
 from bovrin.desk.window import Window
 from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Cycle, Shot
@@ -118,6 +119,32 @@ def test_a_pose_at_a_spoke_is_gone_to(window: Window) -> None:
     assert reading is not None and [f for f, _ in wheel.spokes(reading)] == [101, 105, 109, 113, 117, 121, 125, 129]
     QTest.mouseClick(wheel, LEFT, NONE, on_wheel(wheel, 117, 102))
     assert window.session.frame == 117
+
+
+def test_a_ring_follows_at_once_and_the_motion_once_the_pointer_rests(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """No step of the drag waits for the foot's motion; it comes while the pointer rests, and with what is let go at the latest."""
+    panel = put(window, bv.new_cycle(alone("porter"), "porter", "walk", frames=24, stride=0.8))
+    made: list[float] = []
+    work = contact_drag.retimed_contact
+    monkeypatch.setattr(contact_drag, "retimed_contact", lambda *a: made.append(a[-1][1]) or work(*a))
+    wheel, session = panel.wheel, window.session
+    reading = wheel.reading()
+    assert reading is not None
+    foot, before = reading.feet[0].name, session.shot
+    start, end = reading.round[foot][0]
+    points = [p.toPointF() for p in around(wheel, end, end + 3, ring(wheel, 0))]
+    wheel._gesture.press(points[0], NONE, *wheel.press_at(points[0]))
+    for n, point in enumerate(points[1:], 1):
+        wheel._gesture.move(point, NONE)
+        assert session.shown.contacts("porter")[foot][0] == (start, end + n)
+        assert session.shown.curves("porter") is before.curves("porter")
+    assert not made
+    qtbot.waitUntil(lambda: session.shown.curves("porter") is not before.curves("porter"))
+    wheel._gesture.release()
+    assert made == [end + 3]
+    assert session.shot.contacts("porter")[foot][0] == (start, end + 3)
 
 
 def test_a_ring_s_end_is_dragged_and_both_feet_are_timed_anew(window: Window) -> None:

@@ -52,7 +52,7 @@ def gather(curves: Sequence[Curve]) -> Keys:
     in_kind, out_kind, free = column("in_kind"), column("out_kind"), column("free")
     last = np.zeros(len(frames), bool)
     last[offset[1:][np.diff(offset) > 0] - 1] = True
-    stepped = out_kind == HandleKind.STEPPED
+    stepped = out_kind == int(HandleKind.STEPPED)  # NumPy takes its time over an enum
     span, secant = _segments(frames, values, last)
     moving = ~(last | stepped)
     span_before = np.concatenate(([1.0], span[:-1]))
@@ -64,8 +64,9 @@ def gather(curves: Sequence[Curve]) -> Keys:
     own_in, own_out = column("in_length") * grown_before, column("out_length") * grown
     in_length, out_length = _lengths(free, own_in, own_out, span_before, span, last)
     rise_before = np.concatenate(([0.0], (secant * span)[:-1]))
-    in_slope = np.where(in_kind == HandleKind.NO_OVERSHOOT, _within(in_slope, in_length, rise_before), in_slope)
-    out_slope = np.where(out_kind == HandleKind.NO_OVERSHOOT, _within(out_slope, out_length, secant * span), out_slope)
+    kept_in = int(HandleKind.NO_OVERSHOOT)
+    in_slope = np.where(in_kind == kept_in, _within(in_slope, in_length, rise_before), in_slope)
+    out_slope = np.where(out_kind == kept_in, _within(out_slope, out_length, secant * span), out_slope)
     return Keys(offset, frames, values, in_slope, out_slope, in_length, out_length, stepped, free)
 
 
@@ -151,11 +152,13 @@ def _slopes(
     between = moving & moving_before
     smooth = np.where(between, (before * span + secant * span_before) / (span + span_before), 0.0)
     monotone = np.where(between, monotone_slope(before, secant, span_before, span), 0.0)
-    by_kind = {HandleKind.SMOOTH: smooth, HandleKind.NO_OVERSHOOT: monotone, HandleKind.FLAT: np.zeros_like(secant)}
+    keys = np.arange(len(secant))
+    by_kind = np.zeros((len(HandleKind), len(secant)))  # flat and stepped ones have none
+    by_kind[HandleKind.SMOOTH], by_kind[HandleKind.NO_OVERSHOOT] = smooth, monotone
 
     def side(kind: NDArray[np.uint8], toward: Floats, hand: Floats) -> Floats:
-        choices = {**by_kind, HandleKind.LINEAR: toward, HandleKind.BY_HAND: hand}
-        return np.select([kind == k for k in choices], list(choices.values()), 0.0)
+        by_kind[HandleKind.LINEAR], by_kind[HandleKind.BY_HAND] = toward, hand
+        return np.asarray(by_kind[kind, keys])
 
     return side(in_kind, np.where(moving_before, before, 0.0), in_hand), side(out_kind, secant, out_hand)
 

@@ -93,7 +93,7 @@ COLUMN_TYPES = {
     "out_span": np.float64,
 }
 
-_LAST = {"in_kind": max(HandleKind), "out_kind": max(HandleKind), "role": max(KeyRole)}
+_LAST = {"in_kind": int(max(HandleKind)), "out_kind": int(max(HandleKind)), "role": int(max(KeyRole))}
 
 MOST = 1e12
 """The largest number that a curve may hold, in whatever unit."""
@@ -255,7 +255,11 @@ class Curve:
     def taken(self, which: NDArray[Any]) -> Curve:
         """Only the keys that an index array or mask names."""
         own = self.settled()
-        return Curve.from_columns({name: getattr(own, name)[which] for name in COLUMN_TYPES}, self)
+        columns = {name: getattr(own, name)[which] for name in COLUMN_TYPES}
+        for column in columns.values():
+            column.setflags(write=False)
+        _check_order(columns["frames"])
+        return Curve._of(columns, self)
 
     def sliced(self, first: int, last: int) -> Curve:
         """Only the keys from one index to before another, without a copy."""
@@ -282,7 +286,18 @@ class Curve:
 def _all_checked(columns: Mapping[str, Any], count: int) -> dict[str, NDArray[Any]]:
     go_on()
     with np.errstate(invalid="ignore", over="ignore"):
-        return {name: _checked(name, values, count) for name, values in columns.items()}
+        found = {name: _checked(name, values, count) for name, values in columns.items()}
+        numbers = [column for column in found.values() if column.dtype == np.float64]
+        if numbers and not np.abs(np.concatenate(numbers)).max(initial=0.0) <= MOST:
+            _tell_where(found)
+    return found
+
+
+def _tell_where(columns: Mapping[str, NDArray[Any]]) -> None:
+    """BadMotion for the column that holds what is no number."""
+    for name, column in columns.items():
+        if column.dtype == np.float64 and not np.abs(column).max(initial=0.0) <= MOST:
+            raise BadMotion(f"a curve holds a number that is not finite, or over {MOST:g}, in '{name}'.")
 
 
 def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
@@ -294,22 +309,14 @@ def _checked(name: str, values: Any, count: int) -> NDArray[Any]:
         column = column if (on_grid == column).all() else on_grid
     if column.shape != (count,):
         raise BadMotion(f"a curve has {count} frames but {column.shape} entries of '{name}'.")
-    if dtype is np.float64:
-        _check_column(name, column)
-    if name in _LAST and column.size and column.max() > _LAST[name]:
+    if name.endswith("span") and column.any() and np.abs(column[column != 0]).min() < 1 / GRID:
+        raise BadMotion(f"a curve holds a stretch of less than {1 / GRID:g} frames in '{name}'.")
+    if name in _LAST and column.size and int(column.max()) > _LAST[name]:
         raise BadMotion(f"a curve has a key of a kind that there is not in '{name}'.")
     if column.flags.writeable:
         column = column if isinstance(values, list) else column.copy()
         column.setflags(write=False)
     return column
-
-
-def _check_column(name: str, column: Floats) -> None:
-    """BadMotion where numbers are not finite, or so large or small that nothing can be worked out from them."""
-    if not np.abs(column).max(initial=0.0) <= MOST:
-        raise BadMotion(f"a curve holds a number that is not finite, or over {MOST:g}, in '{name}'.")
-    if name.endswith("span") and column.any() and np.abs(column[column != 0]).min() < 1 / GRID:
-        raise BadMotion(f"a curve holds a stretch of less than {1 / GRID:g} frames in '{name}'.")
 
 
 def check_measure(*numbers: float) -> None:

@@ -48,38 +48,56 @@ def set_contacts(shot: Shot, figure: str, foot: str, spans: Iterable[Stretch] | 
     return shot.with_contacts(figure, {**others, foot: wanted})
 
 
+def contacts_retimed(shot: Shot, figure: str, foot: str, old: Stretch, new: Stretch) -> dict[str, tuple[Stretch, ...]]:
+    """The contacts of a foot that is down from `new[0]` to `new[1]` instead of `old`, as far as there is room between those beside
+    it; where halves of a cycle mirror one another, those of its mate too."""
+    cycle, limb = shot.cycle(figure), limb_named(shot.figure(figure).rig, foot)
+    spans = _down(shot, figure, foot)
+    low, high = _room(spans, _found(spans, foot, old), cycle, shot)
+    start = min(max(new[0], low), high - LEAST)
+    high = high if cycle is None else min(high, start + cycle.length - LEAST)
+    end = min(max(new[1], start + LEAST), high)
+    timed = tuple((start, end) if span == old else span for span in spans)
+    mate = _mate(shot.figure(figure).rig, limb) if cycle is not None and cycle.mirrored else None
+    if cycle is None or mate is None:
+        return {foot: timed}
+    return {foot: timed, mate: tuple(sorted(half_a_round_later(span, cycle) for span in timed))}
+
+
+def _down(shot: Shot, figure: str, foot: str) -> list[Stretch]:
+    cycle = shot.cycle(figure)
+    return (contacts(shot, figure) if cycle is None else cycle_contacts(shot, figure, cycle)).get(foot, [])
+
+
+def _found(spans: list[Stretch], foot: str, old: Stretch) -> Stretch:
+    if old not in spans:
+        raise BadMotion(f"{foot} is not down from {old[0]:g} to {old[1]:g}.")
+    return old
+
+
 def retimed_contact(shot: Shot, figure: str, foot: str, old: Stretch, new: Stretch) -> Shot:
     """The shot in which a foot is down from `new[0]` to `new[1]` instead of `old`: its motion runs faster or slower around it.
 
     It stays where it is while it is down. Other contacts of the foot, and everything else, stay as they are.
     """
     rig = shot.figure(figure).rig
-    limb = limb_named(rig, foot)
-    cycle = shot.cycle(figure)
-    down = contacts(shot, figure) if cycle is None else cycle_contacts(shot, figure, cycle)
-    spans = down.get(foot, [])
-    if old not in spans:
-        raise BadMotion(f"{foot} is not down from {old[0]:g} to {old[1]:g}.")
-    low, high = _room(spans, old, cycle, shot)
-    start = min(max(new[0], low), high - LEAST)
-    high = high if cycle is None else min(high, start + cycle.length - LEAST)
-    end = min(max(new[1], start + LEAST), high)
+    limb, cycle = limb_named(rig, foot), shot.cycle(figure)
+    spans = _down(shot, figure, foot)
+    own = contacts_retimed(shot, figure, foot, old, new)
+    start, end = own[foot][spans.index(old)]
     if (start, end) == old:
         return shot
-    goal = [c for c in rig.span(rig.limbs[limb].goal) if len(shot.curves(figure)[c])]
-    warp = np.array([[low - LEAST, *old, high + LEAST], [low - LEAST, start, end, high + LEAST]])
+    low, high = _room(spans, old, cycle, shot)
+    high = high if cycle is None else min(high, start + cycle.length - LEAST)
     curves = shot.curves(figure)
+    goal = [c for c in rig.span(rig.limbs[limb].goal) if len(curves[c])]
+    warp = np.array([[low - LEAST, *old, high + LEAST], [low - LEAST, start, end, high + LEAST]])
     if cycle is None:
         frames = np.union1d(np.arange(np.ceil(warp[1, 0]), np.floor(warp[1, -1]) + 1), warp[1])
         made = _warped(curves, rig, goal, frames, warp)
     else:
         made = _warped_round(curves, rig, goal, warp, cycle)
-    timed = tuple((start, end) if span == old else span for span in spans)
-    own = {foot: timed}
-    mate = _mate(rig, limb) if cycle is not None and cycle.mirrored else None
-    if cycle is not None and mate is not None:
-        own[mate] = tuple(sorted(half_a_round_later(span, cycle) for span in timed))
-        made = other_side(rig, made, cycle, goal)
+        made = other_side(rig, made, cycle, goal) if len(own) > 1 else made
     around = np.arange(np.floor(warp[1, 0]), np.ceil(warp[1, -1]) + 1)
     ground = footing(shot, figure, around).treadmill(shot.frame_rate)
     placed = shot.with_curves(figure, made).with_contacts(figure, {**shot.contacts(figure), **own})

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.caching import RESULTS
 from bovrin.craft.curves.spline_fit import with_span
 from bovrin.craft.cycle.rounds import FEWEST, begun_at, close_loop, gained, gone_later, seamless, seams_as_one
 from bovrin.craft.keying.keys import merged
@@ -196,10 +197,13 @@ def kept_in_step(before: Shot, after: Shot) -> Shot:
         if cycle is not None and ends is not None and ends != (cycle.first, cycle.last):
             made = made.with_cycle(name, replace(cycle, first=ends[0], last=ends[1])).with_contacts(name, {})
             continue
+        if RESULTS.holds((kept_in_step, old, new, cycle)):
+            continue
         own = seams_as_one(old, new)
         if cycle is not None and cycle.mirrored:
             late = _both_later(figure.rig, old, own)
             own = _other_half(figure.rig, old, own, cycle) if late is None else late
+        RESULTS.get((kept_in_step, old, own, cycle), lambda: True)  # a tool that keeps step itself is not gone through again
         made = made.with_curves(name, own)
     return made
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +39,7 @@ from bovrin.shot import (
     Stretch,
 )
 from bovrin.shot.checks import check_range
+from bovrin.shot.curve import columns_like, sound_column, sound_frames
 
 Floats = NDArray[np.float64]
 
@@ -75,12 +77,13 @@ def new_cycle(
     plan = _on_whole_frames(plan, frames)
     base = _where_it_stood(shot, figure, first, _base(shot, figure, first), feet)
     poses = _poses(first, frames)
-    curves = {i: _held(poses, base[i]) for i in range(len(base))}
+    still = _pose_columns(poses)
+    curves = {i: _held(still, base[i]) for i in range(len(base))}
     for foot, fall in zip(feet, plan.falls, strict=True):
         curves |= _foot_curves(rig, foot, plan, fall, first, float(frames), stride, poses)
     drop = _drop(rig, feet, curves, base, first, frames, stride)
     for i, value in _lowered(rig, base, drop).items():
-        curves[i] = _held(poses, value)
+        curves[i] = _held(still, value)
     curves = {i: _without_idle_keys(curve) for i, curve in curves.items()}
     if not spot:
         curves |= _travel(rig, base, first, frames, stride)
@@ -158,13 +161,21 @@ def _poses(first: float, frames: int) -> dict[float, KeyRole]:
     return {**dict(sorted(found.items())), first + frames: KeyRole.KEY_POSE}
 
 
-def _held(poses: dict[float, KeyRole], value: float) -> Curve:
-    keys = [Key(frame, value, EASED, EASED, role=role) for frame, role in poses.items()]
-    return Curve.from_keys(keys).ending(EndKind.ROUND, EndKind.ROUND)
+def _pose_columns(poses: dict[float, KeyRole]) -> dict[str, NDArray[Any]]:
+    """The columns of eased keys on poses."""
+    alike = columns_like(Key(0.0, 0.0, EASED, EASED), sound_frames(list(poses)))
+    return {**alike, "role": sound_column("role", list(poses.values()))}
+
+
+def _held(keys: dict[str, NDArray[Any]], value: float) -> Curve:
+    """A loop that holds a value on keys of such columns."""
+    return Curve.from_parts({"values": np.full(len(keys["frames"]), value)}, keys).ending(EndKind.ROUND, EndKind.ROUND)
 
 
 def _without_idle_keys(curve: Curve) -> Curve:
     """A curve without the in-betweens that hold what is held on both sides."""
+    if not (curve.role == KeyRole.IN_BETWEEN).any():
+        return curve
     level, _ = maybe_idle(curve)
     idle = np.zeros(len(curve), bool)
     idle[level] = curve.role[level] == KeyRole.IN_BETWEEN

@@ -226,6 +226,10 @@ class ContactDrag(Drag[Shot]):
         self._before: float | None = None
         self.words = f"{foot.capitalize()} down"
 
+    @property
+    def at_rest(self) -> bool:
+        return self._move.at_rest
+
     def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot | None, str]:
         """The shot with the contact on whole frames under the pointer."""
         now, length = self._place.frame_at(at), self._place.cycle.length

@@ -233,6 +233,10 @@ class BandDrag(Drag[Shot]):
         self._scale, self._pressed = scale, pressed
         self.words = f"{foot.capitalize()} down"
 
+    @property
+    def at_rest(self) -> bool:
+        return self._move.at_rest
+
     def step(self, at: QPointF, modifiers: Qt.KeyboardModifier) -> tuple[Shot | None, str]:
         """The shot with the band on whole frames under the pointer."""
         by = float(round((at.x() - self._pressed.x()) / self._scale.per_frame))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
-from bovrin.craft.cycle.footfalls import retimed_contact, set_contacts
+from bovrin.craft.cycle.footfalls import contacts_retimed, retimed_contact, set_contacts
 from bovrin.shot import Cycle, Shot, Stretch
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -12,14 +12,21 @@ ENDS = {"start": (1.0, 0.0), "end": (0.0, 1.0), "whole": (1.0, 1.0)}
 
 
 class ContactMove:
-    """One contact of a foot on its way: `shot_at` gives the shot when it was dragged by so many frames."""
+    """One contact of a foot on its way: `shot_at` gives the shot when it was dragged by so many frames. On a new frame that is the
+    contact alone, at once; asked again for the same, the motion that goes with it."""
 
     def __init__(self, shot: Shot, figure: str, foot: str, span: Stretch, what: str, spans: list[Stretch]) -> None:
         self._shot, self._figure, self._foot, self._what = shot, figure, foot, what
         self._spans = spans
         cycle = shot.cycle(figure)
         self._span = span if cycle is None else in_round(span, cycle, spans)
+        self._wanted: tuple[Stretch, bool] | None = None
         self._last: tuple[tuple[Stretch, bool], Shot] | None = None
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether the motion that goes with the contact was given too."""
+        return self._wanted is None or (self._last is not None and self._last[0] == self._wanted)
 
     def shot_at(self, by: float, modifiers: Qt.KeyboardModifier) -> tuple[Shot, str]:
         """The shot, and what to say."""
@@ -27,13 +34,24 @@ class ContactMove:
         first, last = ENDS[self._what]
         wanted = (start + first * by, end + last * by)
         marks = bool(modifiers & CTRL)
-        if self._last is None or self._last[0] != (wanted, marks):
-            self._last = (wanted, marks), self._made(wanted, marks=marks)
-        made = self._last[1]
+        made = self._shown((wanted, marks))
         spans = made.contacts(self._figure).get(self._foot, (wanted,))
         shown = min(spans, key=lambda span: abs(span[0] - wanted[0]))
         words = f"{self._foot} is down from {shown[0]:g} to {shown[1]:g}"
         return made, words + (", its motion as it is" if marks else ". Ctrl: only marked so")
+
+    def _shown(self, asked: tuple[Stretch, bool]) -> Shot:
+        wanted, marks = asked
+        if self._last is not None and self._last[0] == asked:
+            self._wanted = asked
+            return self._last[1]
+        if self._wanted != asked and not marks:
+            self._wanted = asked
+            own = contacts_retimed(self._shot, self._figure, self._foot, self._span, wanted)
+            return self._shot.with_contacts(self._figure, {**self._shot.contacts(self._figure), **own})
+        self._wanted = asked
+        self._last = asked, self._made(wanted, marks=marks)
+        return self._last[1]
 
     def _made(self, wanted: Stretch, *, marks: bool) -> Shot:
         if not marks:

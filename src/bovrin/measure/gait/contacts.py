@@ -5,9 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.caching import RESULTS
 from bovrin.figure.fade_feet import down_on_lane
 from bovrin.figure.feet import Footing, footholds
+from bovrin.figure.ground import under_of
 from bovrin.figure.layers import layers_of
+from bovrin.figure.staging import hangs_on
 from bovrin.measure.gait.footing import footing
 from bovrin.shot import Cycle, Shot, Stretch
 
@@ -38,10 +41,22 @@ def contacts(shot: Shot, figure: str) -> dict[str, list[Stretch]]:
 
 def cycle_contacts(shot: Shot, figure: str, cycle: Cycle) -> dict[str, list[Stretch]]:
     """By foot, the contacts of one round of a cycle: those that begin in it; they may end after it."""
+    found = found_in_round(shot, figure, cycle)
+    return {**{limb: list(spans) for limb, spans in found.items()}, **_set(shot, figure)}
+
+
+def found_in_round(shot: Shot, figure: str, cycle: Cycle) -> dict[str, tuple[Stretch, ...]]:
+    """The same as the motion has them, whatever was set; kept as long as the motion is."""
+    under = under_of(shot, figure)
+    key = (found_in_round, *hangs_on(shot, figure), getattr(under, "__self__", None), cycle, shot.frame_rate)
+    return RESULTS.get(key, lambda: _found_in_round(shot, figure, cycle))
+
+
+def _found_in_round(shot: Shot, figure: str, cycle: Cycle) -> dict[str, tuple[Stretch, ...]]:
     length = cycle.length
     frames = np.arange(np.floor(cycle.first - length), np.ceil(cycle.last + length) + 1)
     found = found_contacts(footing(shot, figure, frames, hands=True), shot.frame_rate)
-    return {**{limb: _one_round(spans, cycle) for limb, spans in found.items()}, **_set(shot, figure)}
+    return {limb: tuple(_one_round(spans, cycle)) for limb, spans in found.items()}
 
 
 def _told_by_clips(shot: Shot, figure: str, frames: Floats) -> dict[str, list[Stretch]] | None:
