@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from threading import current_thread, main_thread
 
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ from tests.craft.clips.test_clips import shelf as clips
 from tests.cycles import alone, cycle_of, lively, places
 
 from bovrin import script as bv
+from bovrin.desk.commands import cycles
 from bovrin.desk.panels.clips_panel import ClipsPanel
 from bovrin.desk.shelf.lane_rows import LaneRows
 from bovrin.desk.state.shelf import Place
@@ -233,6 +235,21 @@ def test_a_stretch_becomes_keys_and_chosen_keys_count_instead(window: Window) ->
     assert np.abs(session.stance().values[list(rig.span(rig.control("head")))] - head).max() < 1e-9
     QTest.mouseClick(panel.instead, LEFT)
     assert not session.shot.take.of("porter").instead and not panel.instead.isChecked()
+
+
+def test_what_takes_long_is_worked_out_beside_the_window(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    shot = walked()
+    put(window, shot)
+    where: list[bool] = []
+    work = cycles.clips_to_keys
+    monkeypatch.setattr(
+        cycles, "clips_to_keys", lambda *a, **k: where.append(current_thread() is main_thread()) or work(*a, **k)
+    )
+    window.run("clip.to_keys")
+    assert where == [False]
+    assert not window.session.shot.lanes("porter") and window.session.document.undo_stack.count() == 1
+    window.session.document.undo_stack.undo()
+    assert window.session.shot.lanes("porter") == shot.lanes("porter")
 
 
 def test_lanes_are_silenced_and_clips_taken_off_named_and_forgotten(window: Window) -> None:

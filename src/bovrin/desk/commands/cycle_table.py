@@ -190,7 +190,7 @@ CYCLES = (
         "Clips to keys",
         "",
         "What clips and keys do together is told by keys, as few as will do: over the second range, else over all",
-        lambda port: cycles.to_keys(port.session),
+        cycles.to_keys,
         _has_lanes,
     ),
     Command(
@@ -199,7 +199,7 @@ CYCLES = (
         "Clips to keys on every frame",
         "",
         "What clips and keys do together is keyed on every frame: over the second range, or all of it",
-        lambda port: cycles.to_keys(port.session, every_frame=True),
+        lambda port: cycles.to_keys(port, every_frame=True),
         _has_lanes,
     ),
     Command(

@@ -244,10 +244,14 @@ def fade_here(session: Session) -> None:
     session.do("Fade", lambda s: crossfade(s, name, lane, session.frame, frames))
 
 
-def to_keys(session: Session, *, every_frame: bool = False) -> None:
+def to_keys(port: Port, *, every_frame: bool = False) -> None:
     """Clips and keys told by keys alone, over the second range where there is one."""
-    name, (start, end) = session.figure_name, session.shot.second or (None, None)
-    session.do("Clips to keys", lambda s: clips_to_keys(s, name, start, end, every_frame=every_frame))
+    name, (start, end) = port.session.figure_name, port.session.shot.second or (None, None)
+    port.files.change(
+        "Clips to keys",
+        f"Telling the clips of {name} by keys…",
+        lambda shot: clips_to_keys(shot, name, start, end, every_frame=every_frame),
+    )
 
 
 def toggle_instead(session: Session) -> None:

@@ -138,26 +138,17 @@ def _waited(files: Files, source: Path, work: Callable[[], T]) -> T | None:
 
 def carry(files: Files, source: str) -> bool:
     """Carry the motion of another figure to the chosen one."""
-    session = files.session
-    target, shot = session.figure_name, session.shot
+    target = files.session.figure_name
 
-    def work() -> Shot:
+    def work(shot: Shot) -> Shot:
         from bovrin.craft.recorded.carry import carried  # noqa: PLC0415 - kept out of the window's start
 
         return carried(shot, source, target)
 
-    try:
-        found = files.wait(f"Carrying the motion of {source} to {target}…", work)
-    except BovrinError as error:
-        session.voice.fail(error)
-        return False
-    if found is None:
-        session.voice.tell(f"Stopped; {target} moves as before.")
-    if found is None or session.shot is not shot:
-        return False
-    done = session.commit(f"Carry a motion to {target}", found)
+    words = f"Carry a motion to {target}"
+    done = files.change(words, f"Carrying the motion of {source} to {target}…", work)
     if done:
-        session.voice.tell(f"{target.capitalize()} moves as {source} does; every frame is keyed.")
+        files.session.voice.tell(f"{target.capitalize()} moves as {source} does; every frame is keyed.")
     return done
 
 

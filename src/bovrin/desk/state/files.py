@@ -179,6 +179,21 @@ class Files(QObject):
             return
         voice.tell(f"Handed on as {path.name}." if done else f"Stopped; {path.name} is as it was before.")
 
+    def change(self, words: str, waits: str, work: Callable[[Shot], Shot]) -> bool:
+        """Make a change that takes long one undo step: it is worked out beside the window, and can be stopped. A shot that was
+        edited meanwhile stays as it is."""
+        session, shot = self.session, self.session.shot
+        try:
+            made = self.wait(waits, lambda: work(shot))
+        except BovrinError as error:
+            session.voice.fail(error)
+            return False
+        if made is None:
+            session.voice.tell("Stopped; nothing is changed.")
+        if made is None or session.shot is not shot:
+            return False
+        return session.commit(words, made)
+
     def import_markers(self, path: Path) -> None:
         """Add the markers of a file as one undo step; what was skipped is told."""
         shot, session = self.session.shot, self.session
