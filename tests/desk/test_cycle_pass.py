@@ -124,7 +124,7 @@ def test_a_pose_at_a_spoke_is_gone_to(window: Window) -> None:
 def test_a_ring_follows_at_once_and_the_motion_once_the_pointer_rests(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """No step of the drag waits for the foot's motion; it comes while the pointer rests, and with what is let go at the latest."""
+    """No step of the drag waits for the foot's motion; it comes while the pointer rests, or when it is let go."""
     panel = put(window, bv.new_cycle(alone("porter"), "porter", "walk", frames=24, stride=0.8))
     made: list[float] = []
     work = contact_drag.retimed_contact

@@ -171,6 +171,23 @@ def test_shift_stretches_a_limb_and_bones(window: Window, hand: Hand) -> None:
     assert window.stage.main.says == ""
 
 
+@pytest.mark.parametrize(
+    ("name", "stays"), [("head", "turns about its joint"), ("left hand", "reach no farther"), ("hips", "")]
+)
+def test_what_stays_behind_the_pointer_says_why(window: Window, hand: Hand, name: str, stays: str) -> None:
+    """A bone that only turns, and an arm that is out, do not get to where they are led: never silently."""
+    session, stage = window.session, window.stage.main
+    rig = session.shot.figure("porter").rig
+    session.choose("porter", [rig.control(name)])
+    QApplication.processEvents()
+    start = stage.handle.places.points()["square"]
+    hand.press(stage, start)
+    for step in range(1, 6):
+        hand.move(stage, start + QPointF(0, -60.0 * step))
+    assert (stays in stage.says) if stays else "behind" not in stage.says
+    hand.release(stage, start + QPointF(0, -300))
+
+
 def test_a_limb_changes_its_mode_without_a_jump(window: Window, hand: Hand) -> None:
     window.session.go_to(119)
     choose(window, "left hand")

@@ -49,8 +49,8 @@ def set_contacts(shot: Shot, figure: str, foot: str, spans: Iterable[Stretch] | 
 
 
 def contacts_retimed(shot: Shot, figure: str, foot: str, old: Stretch, new: Stretch) -> dict[str, tuple[Stretch, ...]]:
-    """The contacts of a foot that is down from `new[0]` to `new[1]` instead of `old`, as far as there is room between those beside
-    it; where halves of a cycle mirror one another, those of its mate too."""
+    """The contacts of a foot that is down from `new[0]` to `new[1]` instead of `old`, as far as there is room beside it;
+    where halves of a cycle mirror one another, those of its mate too."""
     cycle, limb = shot.cycle(figure), limb_named(shot.figure(figure).rig, foot)
     spans = _down(shot, figure, foot)
     low, high = _room(spans, _found(spans, foot, old), cycle, shot)

@@ -203,7 +203,9 @@ def kept_in_step(before: Shot, after: Shot) -> Shot:
         if cycle is not None and cycle.mirrored:
             late = _both_later(figure.rig, old, own)
             own = _other_half(figure.rig, old, own, cycle) if late is None else late
-        RESULTS.get((kept_in_step, old, own, cycle), lambda: True)  # a tool that keeps step itself is not gone through again
+        RESULTS.get(
+            (kept_in_step, old, own, cycle), lambda: True
+        )  # a tool that keeps step itself is not gone through again
         made = made.with_curves(name, own)
     return made
 

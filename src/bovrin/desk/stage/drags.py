@@ -13,7 +13,6 @@ from bovrin.craft.keying.edits import Scope, edited, edited_ready, prepared
 from bovrin.craft.keying.keys import KeyStyle
 from bovrin.craft.pose import posing
 from bovrin.craft.pose.body import BodyDrag, anchored
-from bovrin.craft.pose.joint_placing import Placing
 from bovrin.craft.pose.pivot import sized, turned_about
 from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.stage.ruler_mark import is_over_an_end, over_an_end
@@ -125,8 +124,10 @@ def slide_drag(
     mover: Mover,
     axis: Floats | None = None,
     rests: Rest = lambda: True,
+    more: Callable[[], str] = lambda: "",
 ) -> StageDrag:
-    """Move something in the view's plane, or along a world axis (3,). The mover takes the world way and the keys held.
+    """Move something in the view's plane, or along a world axis (3,). The mover takes the world way and the keys held; `more`:
+    what else there is to say.
 
     Where Shift has no other meaning it keeps the way level or upright on the screen.
     """
@@ -145,7 +146,7 @@ def slide_drag(
 
     def says(pointer: Pointer) -> str:
         by = way(pointer)
-        words = f"{float(np.linalg.norm(by)) * 100:.1f} cm"
+        words = f"{float(np.linalg.norm(by)) * 100:.1f} cm{more()}"
         if pointer.ctrl:
             return words + f" · in steps of {STEP_MOVE * 100:g} cm"
         return words + (" · over the ruler's end" if axis is None and is_over_an_end(scene, place + by) else "")
@@ -190,42 +191,6 @@ def body_drag(grip: Grip, scene: Scene, joint: int) -> StageDrag:
         return drags[keep].to(start + by)
 
     return slide_drag(grip, "Pull", scene, start, move, rests=lambda: all(drag.at_rest for drag in drags.values()))
-
-
-def place_mover(grip: Grip) -> Mover:
-    """Move the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves."""
-    rig, start = grip.rig, grip.stance
-    joints = {c: posing.limb_joint(rig, c) for c in grip.controls}
-    chosen = {j for j in joints.values() if j is not None}
-    held_joints = set(anchored(start)) - chosen
-    placings: dict[tuple[int, bool], Placing] = {}
-    starts = {j: start.seen(j) for j in chosen}
-
-    def move(by: Floats, pointer: Pointer) -> dict[int, float]:
-        changes: dict[int, float] = {}
-        now = start
-        for control in grip.controls:
-            joint = joints[control]
-            if joint is None:
-                new = posing.moved_or_swung(now, control, by)
-            elif _carried(rig, joint, chosen):
-                continue
-            else:
-                stands = any(limb.end == joint and limb.foot is not None for limb in rig.limbs)
-                key = (control, pointer.alt != stands)
-                if key not in placings:
-                    placings[key] = Placing(now, joint, held_joints, carry=chosen, keep_turn=key[1])
-                new = placings[key].to(starts[joint] + by, stretch=pointer.shift)
-            changes |= new
-            now = now.with_values(new)
-        return changes
-
-    return move
-
-
-def _carried(rig: Rig, joint: int, chosen: set[int]) -> bool:
-    """Whether a limb's end comes along with its middle joint, both being chosen."""
-    return any(joint == limb.end and limb.middle in chosen for limb in rig.limbs)
 
 
 def turn_drag(grip: Grip, axis: Floats, angle_of: Callable[[float, float], float], pivot: Floats | None) -> StageDrag:

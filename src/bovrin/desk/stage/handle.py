@@ -11,11 +11,12 @@ from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.desk.kit.gesture import Press
 from bovrin.desk.kit.look import Look
-from bovrin.desk.stage.drags import Grip, StageDrag, place_mover, ring_angle, size_drag, slide_drag, turn_drag
+from bovrin.desk.stage.drags import Grip, StageDrag, ring_angle, size_drag, turn_drag
 from bovrin.desk.stage.gripping import grip_here
 from bovrin.desk.stage.handle_places import RING, HandlePlaces, distance
 from bovrin.desk.stage.marks import DOT, paint_arms, paint_ring
 from bovrin.desk.stage.overlay import HAND, Hit, Modifiers
+from bovrin.desk.stage.place_drag import place_drag
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.words import grip_words
 from bovrin.desk.state.editing import reset_chosen
@@ -71,7 +72,7 @@ class Handle:
         place = places.place_of(self.session.controls[-1])
         if name in ("square", "x", "y", "z"):
             axis = None if name == "square" else places.move_axes()["xyz".index(name)]
-            return slide_drag(grip, "Move", scene, place, place_mover(grip), axis)
+            return place_drag(grip, scene, place, axis)
         axes, pivot = places.turn_axes(), places.shared_pivot()
         if name in ("size", "ring"):
             centre = places.points()["centre"]

@@ -8,10 +8,11 @@ from PyQt6.QtGui import QPainter
 from bovrin.craft.pose import posing
 from bovrin.craft.pose.body import follows_a_drag
 from bovrin.desk.kit.gesture import Modifiers, Press
-from bovrin.desk.stage.drags import StageDrag, body_drag, place_mover, slide_drag
+from bovrin.desk.stage.drags import StageDrag, body_drag
 from bovrin.desk.stage.gripping import grip_here
 from bovrin.desk.stage.handle_places import HandlePlaces, distance
 from bovrin.desk.stage.overlay import HAND, Hit
+from bovrin.desk.stage.place_drag import place_drag
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.words import skin_words
 from bovrin.shot import ControlKind, Shot
@@ -74,7 +75,7 @@ class FigureSkin:
         if joint is not None:
             return body_drag(grip, self.scene, joint)
         place = self._places.place_of(self.session.controls[-1])
-        return slide_drag(grip, "Move", self.scene, place, place_mover(grip))
+        return place_drag(grip, self.scene, place)
 
     def _pulled_joint(self, at: QPointF) -> int | None:
         """The joint to pull the whole body by: of the bone under the pointer the nearer end; None for small parts."""

@@ -12,8 +12,8 @@ ENDS = {"start": (1.0, 0.0), "end": (0.0, 1.0), "whole": (1.0, 1.0)}
 
 
 class ContactMove:
-    """One contact of a foot on its way: `shot_at` gives the shot when it was dragged by so many frames. On a new frame that is the
-    contact alone, at once; asked again for the same, the motion that goes with it."""
+    """One contact of a foot on its way: `shot_at` gives the shot when it was dragged by so many frames. On a new frame that is
+    the contact alone, at once; asked again for the same, the motion that goes with it."""
 
     def __init__(self, shot: Shot, figure: str, foot: str, span: Stretch, what: str, spans: list[Stretch]) -> None:
         self._shot, self._figure, self._foot, self._what = shot, figure, foot, what
