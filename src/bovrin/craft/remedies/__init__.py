@@ -32,7 +32,13 @@ def _channels(shot: Shot, note: Note) -> list[int]:
     return [rig.channel(name) for name in note.at]
 
 
+def _smoothed(shot: Shot, note: Note) -> Shot:
+    return keys.smoothed(shot, note.figure, _channels(shot, note), note.start, note.end)
+
+
 def _kink(shot: Shot, note: Note) -> Shot:
+    if note.remedy == "smooth":
+        return _smoothed(shot, note)
     low, high = max(note.start - AROUND, shot.first), min(note.end + AROUND, shot.last)
     return mend_kinks(shot, Spot(note.figure, note.at[0]), low, high)[0]
 
@@ -57,7 +63,7 @@ _MENDS: dict[str, Mend] = {
     "slide": lambda shot, n: ends.planted_foot(shot, n.figure, n.at[0], n.start, n.end),
     "ground": lambda shot, n: ends.lifted(shot, n.figure, n.at[0], n.start, n.end),
     "kink": _kink,
-    "pop": lambda shot, n: keys.smoothed(shot, n.figure, _channels(shot, n), n.start),
+    "pop": _smoothed,
     "flip": lambda shot, n: keys.turned_short(
         shot, n.figure, shot.figure(n.figure).rig.control(n.at[0]), n.start, n.end
     ),
@@ -69,6 +75,6 @@ _MENDS: dict[str, Mend] = {
     "twins": lambda shot, n: timing.offset_side(shot, n.figure, n.at[1], n.start, n.end, _is_gone(n)),
     "dead hold": lambda shot, n: timing.kept_alive(shot, n.figure, n.start, n.end, _is_gone(n)),
     "seam": lambda shot, n: close_loop(shot, n.figure, n.start, n.end),
-    "tremble": lambda shot, n: keys.calmed(shot, n.figure, _channels(shot, n), n.start, n.end, n.amount),
+    "tremble": lambda shot, n: keys.calmed(shot, n.figure, _channels(shot, n), n.start, n.end),
     "idle key": _idle,
 }

@@ -9,9 +9,10 @@ from bovrin.craft.arcs.arc_pull import PointPull
 from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.pose.modes import limb_channels, limb_named
 from bovrin.errors import BadMotion
+from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
 from bovrin.figure.stance import Stance
-from bovrin.measure.proof.feet import ground_of, sole, stretches_down
+from bovrin.measure.proof.feet import ground_of, steady_sole, stretches_down
 from bovrin.measure.proof.reading import Reading
 from bovrin.shot import Rig, Shot
 
@@ -29,23 +30,24 @@ def planted_foot(shot: Shot, figure: str, limb: str, start: float, end: float) -
     """A foot that is down around a span stays where it came down; on the way to the next step it catches up."""
     read = Reading(shot, figure)
     number = limb_named(read.rig, limb)
-    points = sole(read, number)
+    points = steady_sole(read, number)
     middle = (start + end) / 2
-    spans = [(a, b) for a, b in stretches_down(read, number) if read.frames[a] <= middle <= read.frames[b]]
+    every = stretches_down(read, number)
+    spans = [(a, b) for a, b in every if read.frames[a] >= start - SAME and read.frames[b] <= end + SAME]
+    spans = spans if len(spans) > 1 else [(a, b) for a, b in every if read.frames[a] <= middle <= read.frames[b]][:1]
     if not spans:
         raise BadMotion(f"{limb} is not down from frame {start:g} to {end:g}.")
-    first, last = spans[0]
     steps = np.diff(points, axis=0) * [1.0, 0.0, 1.0]
     size = np.linalg.norm(steps, axis=2)
     least = steps[np.arange(len(steps)), size.argmin(1)]
     back = np.zeros((len(read.frames), 3))
-    back[first + 1 : last + 1] = -np.cumsum(least[first:last], axis=0)
-    later = [a for a, _ in stretches_down(read, number) if a > last]
-    until = later[0] if later else len(read.frames) - 1
-    if last < len(read.frames) - 1 and until > last:
-        share = (np.arange(last, until + 1) - last) / (until - last)
-        back[last : until + 1] = back[last] * ((1 + np.cos(np.pi * share)) / 2)[:, None]
-    return led(shot, figure, number, read, first, until, back)
+    for first, last in spans:
+        back[first + 1 : last + 1] = -np.cumsum(least[first:last], axis=0)
+        until = next((a for a, _ in every if a > last), len(read.frames) - 1)
+        if last < len(read.frames) - 1 and until > last:
+            share = (np.arange(last, until + 1) - last) / (until - last)
+            back[last : until + 1] = back[last] * ((1 + np.cos(np.pi * share)) / 2)[:, None]
+    return led(shot, figure, number, read, spans[0][0], until, back)
 
 
 def lifted(shot: Shot, figure: str, limb: str, start: float, end: float) -> Shot:
@@ -66,7 +68,7 @@ def led(shot: Shot, figure: str, number: int, read: Reading, first: int, last: i
     rig, joint = read.rig, read.rig.limbs[number].end
     if last <= first:
         raise BadMotion("that is one frame: there is nothing to lead.", advice="Choose a longer span.")
-    wanted = read.places[:, joint] + by
+    wanted = _within_reach(read, number, read.places[:, joint] + by)
     keys = [c.frames[-1] for c in shot.curves(figure).curves if len(c)]
     if keys and not any(c.runs_on for c in shot.curves(figure).curves):  # after the last key all rests
         last = max(min(last, int(np.searchsorted(read.frames, max(keys) - SAME))), first + 1)
@@ -90,6 +92,19 @@ def led(shot: Shot, figure: str, number: int, read: Reading, first: int, last: i
         if np.linalg.norm(off, axis=1).max() < OVER / 4:
             break
     return made
+
+
+def _within_reach(read: Reading, number: int, wanted: Floats) -> Floats:
+    """Places (F, 3) for a limb's end, those beyond its length nearer: led past it, it would hang behind its goal."""
+    limbs, limb = plan_of(read.rig).limbs, read.rig.limbs[number]
+    if limbs is None:
+        return wanted
+    length = float(limbs.length_upper[number] + limbs.length_middle[number] - limbs.room[number])
+    upper = read.places[:, limb.upper]
+    away = np.linalg.norm(wanted - upper, axis=1)
+    now = np.linalg.norm(read.places[:, limb.end] - upper, axis=1)
+    most = np.maximum(length, now)
+    return np.asarray(upper + (wanted - upper) * np.minimum(most / np.maximum(away, SAME), 1.0)[:, None])
 
 
 def _with_keys(shot: Shot, rig: Rig, figure: str, number: int, whole: Floats) -> Floats:

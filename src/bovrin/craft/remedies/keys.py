@@ -15,7 +15,9 @@ from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.errors import BadMotion
 from bovrin.figure.plan import columns
 from bovrin.measure.proof.curves import does_nothing
+from bovrin.measure.proof.dense import high_of, noise_of
 from bovrin.measure.proof.reading import SEEN
+from bovrin.measure.proof.stretches import dense_spans, recorded_rows
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import nearest_euler
 from bovrin.shot import Curve, EndKind, HandleKind, KeyRole, Shot
@@ -23,6 +25,12 @@ from bovrin.shot.curve import SAME_FRAME
 
 NEAR = 2.0 + SAME_FRAME
 """Frames between two keys up to which a turn between them was not meant."""
+FEWEST, FADES = 9, 4.0
+"""Keys that can be quieted, and frames over which that begins and ends."""
+CUBIC = np.array([-2.0, 3.0, 6.0, 7.0, 6.0, 3.0, -2.0]) / 21.0
+"""The cubic nearest to seven frames, on the middle one (A. Savitzky and M. Golay, Analytical Chemistry 36, 1964)."""
+MOST_NOISE = 6.0
+"""How much quieting may change, in usual fourth differences: twice the deviation of even noise."""
 LOOSER = 2.5
 """How much wider than its noise the tolerance is within which a curve is thinned."""
 
@@ -32,9 +40,25 @@ def flattened(shot: Shot, figure: str, channels: Iterable[int], start: float, en
     return _eased(shot, figure, channels, [start, end])
 
 
-def smoothed(shot: Shot, figure: str, channels: Iterable[int], frame: float) -> Shot:
-    """Curves that go through a key at one pace."""
-    return _eased(shot, figure, channels, [frame])
+def smoothed(shot: Shot, figure: str, channels: Iterable[int], start: float, end: float) -> Shot:
+    """Curves that go through the keys from start to end at one pace; recorded ones go from before them to after them as if those
+    frames had not been there."""
+    curves, own = shot.curves(figure), list(channels)
+    dense = {i: made for i in own if (made := _bridged(curves[i], start, end)) is not None}
+    led = shot.with_curves(figure, curves.replaced(dense))
+    return _eased(led, figure, [i for i in own if i not in dense], [start, end])
+
+
+def _bridged(curve: Curve, start: float, end: float) -> Curve | None:
+    """A dense curve led over some frames by the cubic through the two keys on either side; None where it is not dense there."""
+    first, last = np.searchsorted(curve.frames, [start - SAME_FRAME, end + SAME_FRAME]).tolist()
+    beside = [first - 2, first - 1, last, last + 1]
+    if not any(a <= start and end <= b for a, b in dense_spans(curve)) or beside[0] < 0 or beside[3] >= len(curve):
+        return None
+    values, about = curve.values.copy(), curve.frames[first - 1]
+    cubic = np.polyfit(curve.frames[beside] - about, values[beside], 3)
+    values[first:last] = np.polyval(cubic, curve.frames[first:last] - about)
+    return curve.changed(values=values)
 
 
 def _eased(shot: Shot, figure: str, channels: Iterable[int], frames: list[float]) -> Shot:
@@ -100,10 +124,34 @@ def turned_short(shot: Shot, figure: str, control: int, start: float, end: float
     return shot.with_curves(figure, curves.replaced(changes))
 
 
-def calmed(shot: Shot, figure: str, channels: Iterable[int], start: float, end: float, amount: float) -> Shot:
-    """Dense curves told by fewer keys, so near that only their noise goes. amount: that noise, in what is seen."""
-    chosen = keys_on(shot.curves(figure), channels, start, end)
-    return shaped(shot, figure, chosen, "thin out", LOOSER * amount).shot
+def calmed(shot: Shot, figure: str, channels: Iterable[int], start: float, end: float) -> Shot:
+    """Dense curves from which only their noise goes: a recording keeps its keys, others are told by fewer, each as near as it
+    trembled."""
+    rig, curves, own = shot.figure(figure).rig, shot.curves(figure), list(channels)
+    frames = np.arange(np.ceil(start), np.floor(end) + 1)
+    if recorded_rows(curves.curves, frames).mean() > 0.5:
+        return shot.with_curves(figure, curves.replaced({i: _quiet(curves[i], start, end) for i in own}))
+    for i in own:
+        noise = noise_of(curves[i], SEEN[rig.channels[i].unit], start, end)
+        if noise > 0:
+            shot = shaped(shot, figure, keys_on(curves, [i], start, end), "thin out", LOOSER * noise).shot
+    return shot
+
+
+def _quiet(curve: Curve, start: float, end: float) -> Curve:
+    """A dense curve without its noise from start to end: led by the nearest cubics, as near to each key as noise is; so what goes
+    quickly stays as quick."""
+    inside = (curve.frames >= start - SAME_FRAME) & (curve.frames <= end + SAME_FRAME)
+    rows = np.flatnonzero(inside)
+    if len(rows) < FEWEST:
+        return curve
+    values = curve.values[rows]
+    most = MOST_NOISE * float(np.median(np.abs(high_of(values))))
+    away = np.minimum(np.arange(len(rows)), np.arange(len(rows))[::-1]) / FADES
+    led = np.convolve(np.pad(values, 3, mode="edge"), CUBIC, "valid")
+    made = curve.values.copy()
+    made[rows] += np.clip(led - values, -most, most) * np.minimum(away, 1.0)
+    return curve.changed(values=made)
 
 
 def without_idle(shot: Shot, figure: str, channels: Iterable[int], start: float, end: float) -> Shot:

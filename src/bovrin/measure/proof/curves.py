@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import columns
-from bovrin.measure.planted import spans
+from bovrin.measure.proof.dense import jumps
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import SEEN, UNITS, Reading
+from bovrin.measure.proof.stretches import DENSE
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import Keys, gather
 from bovrin.motion.hermite import hermite_basis
@@ -23,17 +24,11 @@ Floats = NDArray[np.float64]
 EQUAL = 1e-9
 FINE = 9
 """Places at which a stretch between two keys is looked at."""
-DENSE = 1.5
-"""Frames between keys up to which they are a recording's."""
 NOTICED = 0.35
 """The share of the quicker slope by which slopes differ when they pop."""
 NEIGHBOURS = 2.0 + 1e-6
 LEAST_TURN = 20.0
 """Degrees between two poses from which there is a shorter and a longer way; less is a whole turn, which was meant."""
-TREMBLES, FOR, LEAST = 0.55, 12, 0.01
-"""The share of frames on which noise changes its sign, over so many frames, and what is no noise but rounding."""
-HIGH = np.array([1.0, -4.0, 6.0, -4.0, 1.0]) / 16.0
-"""Fourth differences: of a smooth curve nothing is left, of what goes to and fro all."""
 Rows = list[tuple[float, float, float]]
 Found = dict[tuple[str, float, float], list[tuple[float, int]]]
 """By part and stretch: how much, and of which channel."""
@@ -53,6 +48,7 @@ def pops(read: Reading, limit: float) -> Iterator[Note]:
         return [row for row in inside if not (np.abs(contact - row[0]) < 1).any()]
 
     yield from _by_part(read, "pop", "smooth", limit, off, "pops in speed", " a frame")
+    yield from jumps(read)
 
 
 def _may_pop(read: Reading, limit: float) -> bool:
@@ -60,16 +56,6 @@ def _may_pop(read: Reading, limit: float) -> bool:
     return any(
         row[2] * SEEN[channel.unit] > limit for curve, channel in pairs for row in _jumps(curve, not read.rig.limbs)
     )
-
-
-def trembles(read: Reading, limit: float) -> Iterator[Note]:
-    """Dense curves that go to and fro by less than is seen."""
-    found: Found = {}
-    for i, curve in enumerate(read.curves.curves):
-        scale = SEEN[read.rig.channels[i].unit]
-        for start, end, amount in _noise(curve, scale, limit) if scale else ():
-            found.setdefault((read.part_of(i), start, end), []).append((amount, i))
-    yield from _notes(read, "tremble", "thin out", found, "trembles unseen")
 
 
 def _by_part(
@@ -174,34 +160,9 @@ def _beyond(read: Reading, cols: list[int], order: str, start: float, end: float
     return float(np.degrees(steps.sum() - direct))
 
 
-def _noise(curve: Curve, scale: float, limit: float) -> Rows:
-    """From where to where a dense curve trembles, and by how much, in what is seen."""
-    return [row for row in _trembling(curve, scale) if LEAST < row[2] <= limit]
-
-
-@cached_by_identity
-def _trembling(curve: Curve, scale: float) -> Rows:
-    if len(curve) < FOR or curve.muted:
-        return []
-    dense = np.diff(curve.frames) <= DENSE
-    found = []
-    for first, last in spans(dense):
-        values = curve.values[first : last + 2] * scale
-        if len(values) < FOR:
-            continue
-        rest = np.convolve(np.pad(values, 2, mode="edge"), HIGH, "valid")
-        signs = np.sign(np.where(np.abs(rest) < LEAST / 4, 0.0, rest))
-        turns = np.concatenate([[0.0], signs[1:] * signs[:-1] < 0]).astype(float)
-        share = np.convolve(turns, np.ones(FOR) / FOR, "same")
-        for a, b in spans(share >= TREMBLES):
-            low, high = max(a - FOR // 2, 0), min(b + FOR // 2, len(values) - 1)
-            start, end = curve.frames[[first + low, first + high]].tolist()
-            found.append((start, end, float(np.abs(rest[a : b + 1]).max())))
-    return found
-
-
 def idle_keys(read: Reading, limit: float) -> Iterator[Note]:
     """In-betweens without which nothing changes, and poses of which that is true of every channel."""
+    recorded = read.recorded  # there nobody put keys one by one
     by_part: dict[str, list[tuple[float, int]]] = {}
     kept: dict[float, int] = {}
     idle: dict[float, int] = {}
@@ -215,7 +176,7 @@ def idle_keys(read: Reading, limit: float) -> Iterator[Note]:
             if is_pose:
                 where = idle if does_nothing else kept
                 where[frame] = where.get(frame, 0) + 1
-            elif does_nothing:
+            elif does_nothing and not _on(recorded, read.frames, frame):
                 by_part.setdefault(read.part_of(i), []).append((frame, i))
     for part, rows in by_part.items():
         at = [frame for frame, _ in rows]
@@ -228,6 +189,12 @@ def idle_keys(read: Reading, limit: float) -> Iterator[Note]:
         if frame in whole and idle[frame] > limit:
             words = f"the pose on {frame:g} does nothing"
             yield Note("idle key", read.name, read.name, frame, frame, float(idle[frame]), "keys", words, "remove")
+
+
+def _on(rows: NDArray[np.bool_], frames: Floats, frame: float) -> bool:
+    """What is said of a frame's row; nothing is of frames beyond the range."""
+    at = round(frame - frames[0]) if len(frames) else -1
+    return bool(0 <= at < len(rows) and rows[at])
 
 
 @cached_by_identity

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.measure.planted import spans
+from bovrin.measure.proof.dense import off_course
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import Reading
 
@@ -19,10 +21,16 @@ LIFTED = 0.006
 """Metres over where it stood by which a foot that moves has been lifted."""
 STANDS, SHORTEST = 0.25, 6
 """Metres a second below which a figure stands, and the frames for which its weight may be outside."""
+LASTS = 0.5
+"""Seconds that the weight of a recorded figure is outside its feet at least: people balance."""
 WAYS = 64
 _ANGLES = np.linspace(0, 2 * np.pi, WAYS, endpoint=False)
 AROUND = np.stack([np.cos(_ANGLES), np.sin(_ANGLES)], 1)
 """Directions on the ground: how far a place lies outside a convex outline is the farthest it lies beyond it in any of them."""
+OUTSTANDS = 4.0
+"""How many times the usual slide of a recording's foot has a note of its own; so of its weight."""
+SPREAD = 6.0
+"""How many times the usual distance of standing feet from the ground is seen as under it."""
 LOW = 0.04
 """Metres over its lowest point within which a foot bears weight."""
 
@@ -35,30 +43,48 @@ def slides(read: Reading, limit: float) -> Iterator[Note]:
     for number, limb in enumerate(read.rig.limbs):
         if number not in read.down or limb.foot is None:
             continue
-        points = sole(read, number)
-        for first, last in stretches_down(read, number):
-            if last - first < 1 or not read.eased[first : last + 1].all():
-                continue
-            steps = np.diff(points[first : last + 1], axis=0) * [1.0, 0.0, 1.0]
-            size = np.linalg.norm(steps, axis=2)
-            least = steps[np.arange(len(steps)), size.argmin(1)]
-            gone = np.linalg.norm(np.cumsum(least, axis=0), axis=1)
-            amount = float(gone.max()) * 100
-            if amount > limit:
-                moving = np.flatnonzero(size.min(1) > 1e-5)
-                start, end = float(read.frames[first + moving[0]]), float(read.frames[first + moving[-1] + 1])
-                yield Note(
-                    "slide",
-                    read.name,
-                    read.part_at(limb.end),
-                    start,
-                    end,
-                    amount,
-                    "cm",
-                    f"{limb.name} slides {amount:.1f} cm",
-                    "plant",
-                    (limb.name,),
-                )
+        found = [one for rows in stretches_down(read, number) if (one := _slide(read, number, *rows)).amount > limit]
+        for start, end, amount, times in _summed(read, found):
+            often = f"up to {amount:.1f} cm, {times} times" if times > 1 else f"{amount:.1f} cm"
+            words = f"{limb.name} slides {often}"
+            part = read.part_at(limb.end)
+            yield Note("slide", read.name, part, start, end, amount, "cm", words, "plant", (limb.name,))
+
+
+class _Fault(NamedTuple):
+    """What is so many centimetres off from one frame to another; or is so several times."""
+
+    start: float
+    end: float
+    amount: float
+    times: int = 1
+
+
+def _slide(read: Reading, number: int, first: int, last: int) -> _Fault:
+    """How far a foot goes while it is down from one row to another."""
+    if last - first < 1 or not read.eased[first : last + 1].all():
+        return _Fault(0.0, 0.0, 0.0)
+    points = steady_sole(read, number)[first : last + 1]
+    steps = np.diff(points, axis=0) * [1.0, 0.0, 1.0]
+    size = np.linalg.norm(steps, axis=2)
+    least = steps[np.arange(len(steps)), size.argmin(1)]
+    amount = float(np.linalg.norm(np.cumsum(least, axis=0), axis=1).max()) * 100
+    moving = np.flatnonzero(size.min(1) > 1e-5)
+    if not len(moving):
+        return _Fault(0.0, 0.0, 0.0)
+    return _Fault(float(read.frames[first + moving[0]]), float(read.frames[first + moving[-1] + 1]), amount)
+
+
+def _summed(read: Reading, found: list[_Fault]) -> list[_Fault]:
+    """Faults of one kind; those of a recording that are as it is everywhere, as one."""
+    recorded = [one for one in found if read.recorded[round(one.start - read.frames[0])]]
+    if len(recorded) < 2:
+        return found
+    usual = OUTSTANDS * float(np.median([one.amount for one in recorded]))
+    alike = [one for one in recorded if one.amount <= usual]
+    rest = [one for one in found if one not in alike]
+    most = max(one.amount for one in alike)
+    return [*rest, _Fault(alike[0].start, alike[-1].end, most, len(alike))]
 
 
 def sole(read: Reading, number: int) -> Floats:
@@ -76,6 +102,15 @@ def sole(read: Reading, number: int) -> Floats:
     if np.isnan(along).all() or np.linalg.norm(ahead) < 1e-6:
         return joints
     return points[:, [int(np.nanargmin(along)), int(np.nanargmax(along))]]
+
+
+def steady_sole(read: Reading, number: int) -> Floats:
+    """The same without the frames of a recording that lie off by themselves, which are a fault of their own."""
+    points = np.array(sole(read, number))
+    for row in off_course(read.places[:, read.rig.limbs[number].end]):
+        if read.recorded[row]:
+            points[row] = (points[row - 1] + points[row + 1]) / 2
+    return points
 
 
 def _ends(read: Reading, number: int) -> Floats:
@@ -107,13 +142,29 @@ def ground_of(read: Reading) -> float:
     return middle if middle < -SUNK else 0.0
 
 
+def _recorded_ground(read: Reading, level: float, most: float) -> tuple[float, float]:
+    """The ground of a recording and how deep a foot may be in it: as its feet stand, they are measured no better."""
+    stood = [sole(read, number)[..., 1].min(1)[down] for number, down in read.down.items()]
+    heights = np.concatenate(stood) if stood else np.empty(0)
+    if len(heights) < SHORTEST:
+        return level, most
+    middle = float(np.median(heights))
+    spread = SPREAD * float(np.median(np.abs(heights - middle)))
+    return (middle if abs(middle - level) < SUNK else level), max(most, spread)
+
+
 def grounds(read: Reading, limit: float) -> Iterator[Note]:
     """Hands and feet below the ground."""
-    level = ground_of(read)
+    level, most = ground_of(read), limit / 100
+    if read.recorded.any():
+        level, most = _recorded_ground(read, level, most)
     for number, limb in enumerate(read.rig.limbs):
         points = read.solved.ends[number]
         low = points[..., 1].min(1) if points.shape[1] else read.places[:, limb.end, 1]
-        for first, last in spans((low < level - limit / 100) & read.eased):
+        under = spans((low < level - most) & read.eased)
+        if len(under) > 1 and read.recorded.any():  # one note for a fault, however many steps
+            under = [(under[0][0], under[-1][1])]
+        for first, last in under:
             amount = (level - float(low[first : last + 1].min())) * 100
             yield Note(
                 "ground",
@@ -145,17 +196,15 @@ def balances(read: Reading, limit: float) -> Iterator[Note]:
         along = np.where(low[..., None], points[..., [0, 2]] @ AROUND.T, -np.inf)
         reach = np.maximum(reach, along.max(1))
     outside = np.where(standing, (centre[:, [0, 2]] @ AROUND.T - reach).max(1), 0.0)
+    found = []
     for first, last in spans(outside * 100 > limit):
-        if last - first + 1 < SHORTEST:
-            continue
-        amount = float(outside[first : last + 1].max()) * 100
-        yield Note(
-            "balance",
-            read.name,
-            read.name,
-            *read.span(np.arange(first, last + 1)),
-            amount,
-            "cm",
-            f"weight {amount:.0f} cm outside the feet",
-            None,
+        if last - first + 1 >= (read.shot.frame_rate * LASTS if read.recorded[first] else SHORTEST):
+            amount = float(outside[first : last + 1].max()) * 100
+            found.append(_Fault(*read.span(np.arange(first, last + 1)), amount))
+    for start, end, amount, times in _summed(read, found):
+        often = (
+            f"up to {amount:.0f} cm outside the feet, {times} times"
+            if times > 1
+            else f"{amount:.0f} cm outside the feet"
         )
+        yield Note("balance", read.name, read.name, start, end, amount, "cm", f"weight {often}", None)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.measure.kinks import kinks_of, turns_of
 from bovrin.measure.planted import spans
+from bovrin.measure.proof.dense import spikes
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import Reading
 from bovrin.shot import ChannelRole, Rig
@@ -23,7 +24,9 @@ BESIDE = 2
 
 def kinks(read: Reading, limit: float) -> Iterator[Note]:
     """Frames on which the path of a limb's end or of the head kinks, off the contacts of feet."""
-    for joint in _watched(read):
+    watched = _watched(read)
+    yield from spikes(read, watched)
+    for joint in watched:
         places = read.places[:, joint]
         turns = np.degrees(turns_of(places))
         foot = any(limb.foot is not None and joint == limb.end for limb in read.rig.limbs)
@@ -32,6 +35,7 @@ def kinks(read: Reading, limit: float) -> Iterator[Note]:
             around = slice(max(row - BESIDE, 0), row + BESIDE + 1)
             if (
                 turns[row] <= limit
+                or read.recorded[row]
                 or not read.eased[around].all()
                 or (foot and (read.contacts[around].any() or rolls[row]))
             ):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from bovrin.figure.staging import hangs_on
-from bovrin.measure.proof.curves import flips, idle_keys, overshoots, pops, trembles
+from bovrin.measure.proof.curves import flips, idle_keys, overshoots, pops
+from bovrin.measure.proof.dense import trembles
 from bovrin.measure.proof.feet import balances, grounds, slides
 from bovrin.measure.proof.limbs import kinks, locked, snaps
 from bovrin.measure.proof.notes import Note, in_order, is_left, limit_of

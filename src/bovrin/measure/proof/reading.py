@@ -8,7 +8,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.caching import cached_by_identity
 from bovrin.figure.fade_feet import down_on_lane
 from bovrin.figure.layers import layers_of
 from bovrin.figure.plan import plan_of
@@ -18,7 +17,8 @@ from bovrin.figure.staging import staged
 from bovrin.frozen import frozen
 from bovrin.measure.bodies import bodies_of
 from bovrin.measure.planted import planted
-from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot, Unit
+from bovrin.measure.proof.stretches import recorded_rows, stepped_spans
+from bovrin.shot import CurveSet, KeyRole, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -143,6 +143,11 @@ class Reading:
         return found
 
     @cached_property
+    def recorded(self) -> Bools:
+        """Frames (F,) on which the motion is a recording's, keyed on every frame."""
+        return recorded_rows(self.curves.curves, self.frames)
+
+    @cached_property
     def moves(self) -> Bools:
         """Frames (F,) on which anything differs from the frame before."""
         step = np.abs(np.diff(self.seen, axis=0)).max(1, initial=0.0)
@@ -252,13 +257,3 @@ class Reading:
     def span(self, rows: NDArray[np.intp]) -> tuple[float, float]:
         """The first and the last of some rows as frames."""
         return float(self.frames[rows[0]]), float(self.frames[rows[-1]])
-
-
-@cached_by_identity
-def stepped_spans(curve: Curve) -> tuple[tuple[float, float], ...]:
-    """From which key to which a curve stands still and then jumps."""
-    if len(curve) < 2 or curve.muted:
-        return ()
-    held = (curve.out_kind[:-1] == HandleKind.STEPPED) & (np.abs(np.diff(curve.values)) > 1e-9)
-    at = np.flatnonzero(held)
-    return tuple(zip(curve.frames[at].tolist(), curve.frames[at + 1].tolist(), strict=True))
