@@ -1,4 +1,4 @@
-"""Recordings made up: a walk handed on as BVH, with the noise of sensors on every number, and faults put in where they are known."""
+"""Recordings made up: a walk handed on as BVH, with the noise of sensors on every number, and faults where they are known."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ def recording(
     faults: tuple[Fault, ...] = (),
     seed: int = 0,
 ) -> Shot:
-    """A porter that walks, recorded. noise: degrees, and thirds of a centimetre where it is; lasting: the share of it that is there
-    a frame later too; faults: change the numbers of the file, whose columns they are told by "joint/channel"."""
+    """A porter that walks, recorded. noise: degrees, and thirds of a centimetre where it is; lasting: the share of it that is
+    there a frame later too; faults: change the numbers of the file, whose columns they are told by "joint/channel"."""
     shot = lively(cycle_of("porter", "walk", 32, 0.75), "porter")
     path = folder / "recorded.bvh"
     bv.export(replace(shot, last=shot.first + seconds * 24), path)

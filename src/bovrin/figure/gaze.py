@@ -23,8 +23,12 @@ from bovrin.shot import Channel, ChannelRole, ControlKind, Joint, Rig, Unit
 Floats = NDArray[np.float64]
 
 EYES, OTHERS = ("eye", "auge", "oeil", "ojo", "occhio"), ("lid", "paup", "brow", "lash", "braue", "wimper", "pupil")
-WIDEST = np.radians(38.0)
-"""How far an eye turns from straight ahead."""
+WIDEST, BEYOND = np.radians(38.0), np.radians(8.0)
+"""How far an eye turns from where it looks at rest, and how far past straight ahead if it looks aside there."""
+HEAD_WIDEST = np.radians(75.0)
+"""How far a gaze turns the head."""
+LEAVES = np.radians(110.0)
+"""How far aside a place lies that head and eyes begin to let go of: straight behind neither is turned, both sides are as near."""
 LID_SHARE = 0.6
 """How much of an eye's way up or down its lid goes along."""
 CLOSED = np.radians(118.0)
@@ -43,7 +47,7 @@ GAZE_CHANNELS = (
 
 class Eye(NamedTuple):
     """An eye: its joint and control, the columns that turn it about x, y, z (-1: none), the order of its turns, where it looks
-    in its own axes (3,), and its lid's channel (-1: none)."""
+    in its own axes (3,), its lid's channel (-1: none), and how far it turns from its way, radians."""
 
     joint: int
     control: int
@@ -51,6 +55,7 @@ class Eye(NamedTuple):
     order: str
     way: Floats
     lid: int
+    widest: float
 
 
 class GazePlan(NamedTuple):
@@ -88,7 +93,9 @@ def eyes_of(rig: Rig) -> tuple[Eye, ...]:
     for control, what in enumerate(rig.controls):
         x, y, z = columns(rig, control, "rotate")
         if what.joint in own and what.kind is ControlKind.JOINT and (x >= 0 and y >= 0):
-            found.append(Eye(what.joint, control, (x, y, z), what.order, _way(rig, what.joint), _lid(rig, control)))
+            way = _way(rig, what.joint)
+            widest = _widest(rig, what.joint, way)
+            found.append(Eye(what.joint, control, (x, y, z), what.order, way, _lid(rig, control), widest))
     return tuple(found) if len(found) >= 2 else ()
 
 
@@ -102,6 +109,28 @@ def _way(rig: Rig, joint: int) -> Floats:
     ahead = int(np.abs(turn[2]).argmax())
     axis[ahead] = np.sign(turn[2, ahead])
     return axis
+
+
+def _widest(rig: Rig, joint: int, way: Floats) -> float:
+    """How far an eye turns: one that looks aside at rest reaches what is straight ahead."""
+    aside = float(np.arccos(np.clip((plan_of(rig).rest_world[joint, :3, :3] @ way)[2], -1.0, 1.0)))
+    return max(float(WIDEST), aside + float(BEYOND)) if aside > float(WIDEST) / 2 else float(WIDEST)
+
+
+def head_turn(aside: Floats, share: Floats | float) -> Floats:
+    """How far the head turns (F,) toward places so far aside (F,), radians: its share of the way, within its limit."""
+    return np.minimum(aside * share, HEAD_WIDEST) * _kept(aside, float(LEAVES))
+
+
+def eye_turn(aside: Floats, widest: float) -> Floats:
+    """How far an eye turns (F,) toward places so far aside (F,), radians."""
+    return np.minimum(aside, widest) * _kept(aside, max(float(LEAVES), widest))
+
+
+def _kept(aside: Floats, leaves: float) -> Floats:
+    """1 as far as a place is looked at, and down to 0 straight behind."""
+    left = np.clip((np.pi - aside) / (np.pi - leaves), 0.0, 1.0)
+    return np.asarray(left * left * (3.0 - 2.0 * left))
 
 
 def _lid(rig: Rig, eye: int) -> int:
@@ -184,7 +213,9 @@ def _with_head(
         return now, still
     ahead = now @ (plan_of(rig).rest_world[plan.head, :3, :3].T @ [0.0, 0.0, 1.0])
     middle = world[..., :3, 3][:, [eye.joint for eye in plan.eyes]].mean(1)
-    swing = vector_matrix(swings(ahead, unit(place - middle)) * share[:, None])
+    toward = swings(ahead, unit(place - middle))
+    aside = np.linalg.norm(toward, axis=-1)
+    swing = vector_matrix(toward * (head_turn(aside, share) / np.maximum(aside, 1e-12))[:, None])
     new = swing @ now
     parent = rig.joints[plan.head].parent
     above = turn[:, parent] if parent >= 0 else still
@@ -211,7 +242,7 @@ def _with_eye(
     at = centre + (swing @ (world[:, eye.joint, :3, 3] - centre)[..., None])[..., 0]
     socket = new @ plan_of(rig).rest_local[eye.joint, :3, :3]
     wanted = (np.swapaxes(socket, -1, -2) @ unit(place - at)[..., None])[..., 0]
-    angles = turns_to(eye, within(wanted, eye.way))
+    angles = turns_to(eye, within(wanted, eye))
     cols = [c for c in eye.columns if c >= 0]
     kept = [n for n, c in enumerate(eye.columns) if c >= 0]
     before = (swing @ turn[:, eye.joint]) @ eye.way
@@ -225,13 +256,15 @@ def _with_eye(
         own[:, eye.lid] = np.clip(own[:, eye.lid] + LID_SHARE * (lower[0] - lower[1]), 0.0, CLOSED)
 
 
-def within(wanted: Floats, way: Floats) -> Floats:
-    """Directions (F, 3), or the nearest to them that an eye turns to from its own way (3,)."""
-    cosine = np.clip(wanted @ way, -1.0, 1.0)
-    aside = wanted - cosine[:, None] * way
-    size = np.linalg.norm(aside, axis=1, keepdims=True)
-    edge = np.cos(WIDEST) * way + np.sin(WIDEST) * aside / np.maximum(size, 1e-12)
-    return np.where((cosine >= np.cos(WIDEST))[:, None], wanted, edge)
+def within(wanted: Floats, eye: Eye) -> Floats:
+    """Directions (F, 3) in an eye's socket, or what it turns to of them."""
+    cosine = np.clip(wanted @ eye.way, -1.0, 1.0)
+    off = wanted - cosine[:, None] * eye.way
+    aside = np.arccos(cosine)
+    turn = eye_turn(aside, eye.widest)
+    edge = off / np.maximum(np.linalg.norm(off, axis=1, keepdims=True), 1e-12)
+    led = np.cos(turn)[:, None] * eye.way + np.sin(turn)[:, None] * edge
+    return np.where((aside <= eye.widest)[:, None], wanted, led)
 
 
 def turns_to(eye: Eye, wanted: Floats) -> Floats:

@@ -18,6 +18,7 @@ from bovrin.craft.keying.key_sets import keys_on
 from bovrin.craft.keying.keys import EASED, KeyStyle
 from bovrin.craft.pose import gaze
 from bovrin.craft.pose.gaze import Place
+from bovrin.craft.pose.gaze_reach import out_of_reach
 from bovrin.craft.remedies import remedied
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
@@ -196,8 +197,15 @@ def look_at(shot: Shot, figure: str, frame: float, at: Place, head: float = 0.3)
 
 
 def hold_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
-    """Eyes that stay on a place, (3,) metres or (figure, joint), from start to end, however the head moves."""
+    """Eyes that stay on a place, (3,) metres or (figure, joint), from start to end, however the head moves, as far as they turn;
+    `gaze_misses` says on which frames that is not far enough."""
     return gaze.held_gaze(shot, figure, start, end, at)
+
+
+def gaze_misses(shot: Shot, figure: str, start: float, end: float, at: Place) -> list[float]:
+    """The whole frames from start to end on which the eyes of a figure look past a place, by more than a degree."""
+    found: list[float] = out_of_reach(shot, figure, start, end, at).tolist()
+    return found
 
 
 def dart(shot: Shot, figure: str, frame: float, at: Place, frames: float = 2.0) -> Shot:

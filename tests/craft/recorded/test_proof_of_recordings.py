@@ -43,7 +43,7 @@ def test_no_minute_has_more_than_six(tmp_path: Path, noise: float, lasting: floa
 
 
 def test_faults_stand_out_of_noise_and_their_remedies_mend_them_alone(tmp_path: Path) -> None:
-    """A hand that flips for a frame, another for six, a planted foot that jumps by centimetres: each is found where it was put, and
+    """A hand that flips for a frame, another for six, a planted foot that jumps: each is found where it was put, and
     its remedy moves nothing on other frames."""
     faults = (turned("left hand", 60, 130), turned("right hand", 200, 110, frames=6), turned("left thigh", 301, 8))
     shot = recording(tmp_path, noise=0.15, lasting=0.5, faults=faults)

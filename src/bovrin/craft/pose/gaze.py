@@ -11,7 +11,7 @@ from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.keying.keys import EASED, KeyStyle, keyed, whole_poses_of
 from bovrin.craft.pose.posing import can_turn, moved, turned
 from bovrin.errors import BadMotion
-from bovrin.figure.gaze import CLOSED, LID_SHARE, WIDEST, Eye, GazePlan, eyes_of, gaze_places, gaze_plan
+from bovrin.figure.gaze import CLOSED, LID_SHARE, Eye, GazePlan, eye_turn, eyes_of, gaze_places, gaze_plan, head_turn
 from bovrin.figure.plan import plan_of, unit
 from bovrin.figure.staging import staged, stance
 from bovrin.figure.stance import Stance, Values
@@ -52,7 +52,7 @@ def look_values(figure: Figure, now: Stance, place: Floats, head: float = 0.0) -
             middle = np.mean([now.world[eye.joint, :3, 3] for eye in eyes], axis=0)
             axis, angle = _between(unit(ahead), unit(place - middle))
             if angle > SAME:
-                found |= turned(now, control, axis, angle * head)
+                found |= turned(now, control, axis, float(head_turn(np.asarray(angle), head)))
                 now = now.with_values(found)
     for eye in eyes:
         for _ in range(ROUNDS):
@@ -84,10 +84,10 @@ def _within(now: Stance, eye: Eye, place: Floats) -> Floats:
     """The way to a place, or as near to it as the eye turns."""
     ahead, wanted = _ahead(now, eye), unit(place - now.world[eye.joint, :3, 3])
     axis, angle = _between(ahead, wanted)
-    if angle <= WIDEST:
+    if angle <= eye.widest:
         return np.asarray(wanted)
-    side = np.cross(axis, ahead)
-    return np.asarray(np.cos(WIDEST) * ahead + np.sin(WIDEST) * side)
+    turn = float(eye_turn(np.asarray(angle), eye.widest))
+    return np.asarray(np.cos(turn) * ahead + np.sin(turn) * np.cross(axis, ahead))
 
 
 def _between(a: Floats, b: Floats) -> tuple[Floats, float]:

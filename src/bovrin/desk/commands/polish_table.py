@@ -8,6 +8,7 @@ from bovrin.craft.arcs.cleaner_arcs import mend_kinks, on_an_arc
 from bovrin.craft.arcs.spots import forget_spots, keep_spot
 from bovrin.craft.between.overlap import broken_up
 from bovrin.craft.pose.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
+from bovrin.craft.pose.gaze_reach import out_of_reach
 from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps
@@ -99,9 +100,17 @@ def _look(port: Port) -> None:
     port.session.voice.tell("Click where the figure should look. Escape: none.")
 
 
-def _held_gaze(shot: Shot, session: Session) -> Shot:
-    start, end = work_span(session, shot)
-    return held_gaze(shot, session.figure_name, start, end, tuple(gaze_of(shot, session.figure_name, session.frame)))
+def _hold_gaze(port: Port) -> None:
+    """The eyes stay on what they look at; where they cannot, that is said."""
+    session, name = port.session, port.session.figure_name
+    start, end = work_span(session, session.shot)
+    place = tuple(gaze_of(session.shot, name, session.frame))
+    if not session.do("Hold the gaze", lambda shot: held_gaze(shot, name, start, end, place)):
+        return
+    missed = out_of_reach(session.shot, name, start, end, place)
+    if len(missed):
+        frames = f"{missed[0]:g}" if len(missed) == 1 else f"{len(missed)} frames from {missed[0]:g} to {missed[-1]:g}"
+        session.voice.tell(f"The eyes turn no farther: on {frames} they look past it. Turn the head along there.")
 
 
 def _toggle_gaze(shot: Shot, session: Session) -> Shot:
@@ -199,7 +208,7 @@ ARCS = (
         "Hold the gaze",
         "",
         f"The eyes stay on what they look at here while the head moves, {OVER}",
-        changing("Hold the gaze", _held_gaze),
+        _hold_gaze,
         _has_eyes,
     ),
     Command(
