@@ -18,8 +18,11 @@ Floats = NDArray[np.float64]
 Under = Callable[[Floats], Floats]
 """How high the ground is under points (..., 3): (...), metres."""
 
-LOW = 0.06
-"""Share of a leg's length over the ground within which a foot can bear."""
+FLOOR = 0.02
+"""Share of a leg's length within which a floor is the ground at 0."""
+STEADY, LOWEST, FEW = 0.01, 10.0, 5
+"""Share of a leg's length by which a steady foot rises or sinks on a frame, the percentage of such heights that is under the
+floor, and frames that tell it: those on which a recording dips do not count."""
 BEARS = 0.02
 """Share of a leg's length over the ground below which heel or ball bears, as a rule."""
 PALM = 0.15
@@ -103,13 +106,16 @@ class Footing:
 
     @cached_property
     def level(self) -> float:
-        """How far over flat ground feet stand, metres: 0, or where they are lowest when they never come near it."""
-        if self.under.any():
-            return 0.0
+        """How high feet stand, metres: 0, or where they steadily are lowest when that is not about there."""
         feet = [n for n, foot in enumerate(self.feet) if not foot.palm]
-        lowest = float(self.points[feet, ..., 1].min()) if feet and self.points.size else 0.0
-        leg = min((self.feet[n].leg for n in feet), default=1.0)
-        return 0.0 if abs(lowest) < LOW * leg else lowest
+        if self.under.any() or not feet or not self.points.size:
+            return 0.0
+        leg = min(self.feet[n].leg for n in feet)
+        low = self.points[feet, ..., 1].min(2)
+        still = np.abs(np.diff(low, axis=1)) < STEADY * leg
+        steady = low[:, 1:][still]
+        lowest = float(np.percentile(steady, LOWEST)) if len(steady) >= FEW else float(low.min())
+        return 0.0 if abs(lowest) < FLOOR * leg else lowest
 
     @cached_property
     def heights(self) -> Floats:

@@ -24,6 +24,8 @@ BONES = tuple(
     for what, unit, rest in ((ChannelRole.TWIST, Unit.ANGLE, 0.0), (ChannelRole.LENGTH, Unit.AMOUNT, 1.0))
     for bone in ("upper", "lower")
 )
+NEAR_GROUND = 0.3
+"""The share of a leg's height under which its end is a foot."""
 ROLLS = tuple(Channel(role.value, role, Unit.ANGLE) for role in (ChannelRole.HEEL, ChannelRole.BALL))
 HELPERS = {"twist", "half", "helper", "end", "nub"}
 BENDS = {
@@ -116,7 +118,7 @@ class _Making:
         prefix = word.removesuffix(plain).strip()
         digits = [j for chain in limb.digits for j in chain if not set(words_of(self.tree.names[j])) & HELPERS]
         foot = self._foot(limb) if plain == "leg" else None
-        rolls = ROLLS if foot is not None else ()
+        rolls = ROLLS if foot is not None and foot.toes != limb.end else ()
         anchor = PLANTED if plain == "leg" else ANCHOR
         goal = self._add(
             f"{prefix} {end_word} goal".strip(),
@@ -157,12 +159,17 @@ class _Making:
         )
 
     def _foot(self, limb: LimbGuess) -> Foot | None:
-        """Where a foot rolls: its heel on the ground behind the ankle, and its ball, the joint of the toes."""
+        """Where a foot rolls: its heel on the ground behind the ankle, and its ball, the joint of the toes. A paw or hoof without
+        toes bears under its joint and does not roll."""
         toes = next((chain[0] for chain in limb.digits if chain), None)
+        ankle = self.tree.places[limb.end]
+        lowest = float(self.tree.places[:, 1].min())
         if toes is None:
-            return None
-        ankle, ball = self.tree.places[limb.end], self.tree.places[toes]
-        low = float(min(self.tree.places[:, 1].min(), ball[1])) - float(ankle[1])
+            under = (0.0, lowest - float(ankle[1]), 0.0)
+            leg = float(self.tree.places[limb.upper][1]) - lowest
+            return Foot(under, under, limb.end) if -under[1] < NEAR_GROUND * leg else None
+        ball = self.tree.places[toes]
+        low = min(lowest, float(ball[1])) - float(ankle[1])
         ahead = ball - ankle
         heel = (float(-0.5 * ahead[0]), low, float(-0.5 * ahead[2]))
         return Foot(heel, (float(ahead[0]), float(ahead[1]), float(ahead[2])), toes)

@@ -37,6 +37,8 @@ def _with_sole(rig: Rig, limb: Limb, places: Floats, joints: NDArray[np.intp], w
     foot = places[np.isin(joints, list(own))]
     if len(foot) < 8:
         return limb
+    if not limb.rolls:
+        return replace(limb, foot=_of_paw(foot, world[limb.end, :3, 3], limb.end))
     ankle, toes = world[limb.end, :3, 3], world[limb.foot.toes, :3, 3]
     low = float(foot[:, 1].min())
     sole = foot[foot[:, 1] <= low + LOW * max(float(ankle[1]) - low, 0.0) + 1e-9]
@@ -51,3 +53,11 @@ def _with_sole(rig: Rig, limb: Limb, places: Floats, joints: NDArray[np.intp], w
         limb,
         foot=Foot((float(heel[0]), drop, float(heel[2])), tuple((toes - ankle).tolist()), limb.foot.toes),
     )
+
+
+def _of_paw(places: Floats, ankle: Floats, end: int) -> Foot:
+    """A foot without toes: from the rearmost to the foremost of what touches the ground."""
+    low = float(places[:, 1].min())
+    along = places[places[:, 1] <= low + LOW * max(float(ankle[1]) - low, 0.0) + 1e-9, 2] - ankle[2]
+    drop = low - float(ankle[1])
+    return Foot((0.0, drop, min(float(along.min()), 0.0)), (0.0, drop, max(float(along.max()), 0.0)), end)

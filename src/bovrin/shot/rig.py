@@ -96,7 +96,8 @@ class Control:
 @frozen
 class Foot:
     """Roll points of a foot at rest, metres, relative to the ankle in world axes, and the toe joint that stays flat: about the
-    ball, which is where that joint is, the toes neither turn nor slide."""
+    ball, which is where that joint is, the toes neither turn nor slide. Of a paw without toes it is the limb's end, and it does
+    not roll."""
 
     heel: Vector
     ball: Vector
@@ -120,6 +121,11 @@ class Limb:
     pole_rest: Vector
     pole_anchors: tuple[int, ...]
     foot: Foot | None = None
+
+    @property
+    def rolls(self) -> bool:
+        """Whether it has a foot that rolls over its toes."""
+        return self.foot is not None and self.foot.toes != self.end
 
 
 @frozen

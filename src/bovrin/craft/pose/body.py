@@ -41,7 +41,7 @@ class BodyDrag:
         rig = stance.rig
         held = [a for a in dict.fromkeys(anchors) if a != joint]
         wanted = (joint, *held)
-        rolling = tuple(n for n, limb in enumerate(rig.limbs) if limb.foot is not None and limb.end in held)
+        rolling = tuple(n for n, limb in enumerate(rig.limbs) if limb.rolls and limb.end in held)
         plan = body_plan(rig, wanted, rolling)
         if not (len(plan.turning.place) or len(plan.moving)):
             raise BadMotion(

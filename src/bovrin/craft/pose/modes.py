@@ -150,7 +150,7 @@ def limb_channels(rig: Rig, limb: int, mode: LimbMode | None = None) -> list[int
             found += [c for c in plan_turns(rig, what.foot.toes) if c >= 0]
     switches = {special_column(rig, what.goal, word) for word in ("reach", ChannelRole.ANCHOR)}
     switches.add(special_column(rig, what.pole, ChannelRole.ANCHOR))
-    return [c for c in found if c not in switches]
+    return [c for c in dict.fromkeys(found) if c not in switches]
 
 
 def _joint_channels(rig: Rig, limb: Limb) -> list[int]:
