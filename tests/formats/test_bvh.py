@@ -197,3 +197,27 @@ def test_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str])
     assert "ending that can be brought" in capsys.readouterr().err
     with pytest.raises(FileProblem, match="cannot be read"):
         script.bring(tmp_path / "none.bvh")
+
+
+@pytest.mark.parametrize("repeats", [True, False])
+def test_a_root_s_offset_is_counted_once_and_one_that_is_needed_is(tmp_path: Path, repeats: bool) -> None:
+    """Some files say where the root rests in its offset and again in its position; others put only the rest there. Feet stand on
+    the ground in both."""
+    plain = bvh_text(script.demo(), "porter")
+    first = np.array(plain.split("Frame Time:")[1].split("\n")[1].split()[:3], float)
+    offset = first + [0.4, 0.0, -0.3]
+    head, tail = plain.split("MOTION")
+    head = head.replace("OFFSET 0.000000 0.000000 0.000000", "OFFSET {:.6f} {:.6f} {:.6f}".format(*offset), 1)
+    if not repeats:
+        time, rows = tail.split("Frame Time:")[1].split("\n", 1)
+        cells = [row.split() for row in rows.strip().split("\n")]
+        rows = "\n".join(
+            " ".join([*(f"{float(c) - o:.6f}" for c, o in zip(r, offset, strict=False)), *r[3:]]) for r in cells
+        )
+        tail = tail.split("Frame Time:")[0] + f"Frame Time:{time}\n{rows}\n"
+    a, left_out = read(plain.encode())
+    b, told = read(f"{head}MOTION{tail}".encode())
+    assert left_out == [] and len(told) == repeats
+    assert not repeats or f"{first[1] * 100:.0f} cm off the ground" in told[0]
+    one, two = (script.sample(s, "made", s.whole_frames).position for s in (a, b))
+    assert np.abs(one - two)[:, 1:].max() < 2e-5

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import replace
 from itertools import chain, count
 from pathlib import Path
@@ -12,11 +13,13 @@ from numpy.typing import NDArray
 from bovrin.figure.guess import guess_build
 from bovrin.figure.rig_growing import with_channels
 from bovrin.figure.rig_making import make_rig
+from bovrin.figure.solve import solve
 from bovrin.figure.stick import stick_model
 from bovrin.formats.bvh import AXES, PLACES, Bvh, BvhJoint, read_bvh, size_of
 from bovrin.formats.files import stem_of
 from bovrin.formats.found import Found
 from bovrin.formats.units import is_doubtful, metres_in
+from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import euler_matrix, followed, going_on, looked_at, matrix_euler, order_for_steps
 from bovrin.shot import (
     Channel,
@@ -33,6 +36,10 @@ from bovrin.shot.curve import NO_KEYS, recorded_columns
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
+LOOKED_AT, LOWEST = 60, 10.0
+"""Frames on which it is looked where feet land, and the percentage of them on which they may be lower."""
+SURE = 0.25
+"""The share of a root's offset by which feet must be nearer to the ground without it."""
 COLOUR = (0.36, 0.42, 0.52)
 WHOLE = "whole"
 
@@ -51,12 +58,44 @@ def shot_of(bvh: Bvh, name: str, source: str, scale: float | None = None) -> Fou
     rig = _with_moves(make_rig(joints, guess, orders, reach=False), bvh.joints, orders)
     figure = Figure(name, rig, replace(stick_model(rig), metres=metres), source, COLOUR)
     curves = _curves(rig, bvh, metres, orders)
+    twice = _counted_twice(rig, bvh, metres, curves)
+    if twice:
+        curves = _curves(rig, bvh, metres, orders, twice)
+    left_out = bvh.left_out + [_said_once(bvh.joints[n], metres) for n in sorted(twice)]
     rate = 1.0 / bvh.frame_time
     whole = float(round(rate)) if abs(rate - round(rate)) < 0.01 else rate
     last = FIRST_FRAME + len(bvh.numbers) - 1
     shot = Shot(name, first=FIRST_FRAME, last=last, frame_rate=min(max(whole, 1.0), 240.0))
     doubtful = scale is None and is_doubtful(size_of(bvh.joints))
-    return Found(shot.with_figure(figure, curves), bvh.left_out, doubtful=doubtful)
+    return Found(shot.with_figure(figure, curves), left_out, doubtful=doubtful)
+
+
+def _counted_twice(rig: Rig, bvh: Bvh, metres: float, curves: CurveSet) -> set[int]:
+    """The roots whose offset their position holds already: without it the lowest that hangs on them is nearer to the ground."""
+    roots = [n for n, joint in enumerate(bvh.joints) if joint.parent < 0 and joint.offset[1]]
+    roots = [n for n in roots if _places(bvh, bvh.joints[n]) is not None]
+    if not roots or not len(bvh.numbers):
+        return set()
+    frames = FIRST_FRAME + np.unique(np.linspace(0, len(bvh.numbers) - 1, LOOKED_AT).astype(int))
+    heights = solve(rig, channel_values(curves, rig, frames))[:, 1:, 1, 3]
+    above = np.array([_root_of(bvh.joints, n) for n in range(len(bvh.joints))])
+    found = set()
+    for n in roots:
+        low, by = float(np.percentile(heights[:, above == n].min(1), LOWEST)), bvh.joints[n].offset[1] * metres
+        if abs(low - by) < abs(low) - SURE * abs(by):
+            found.add(n)
+    return found
+
+
+def _root_of(joints: list[BvhJoint], number: int) -> int:
+    while joints[number].parent >= 0:
+        number = joints[number].parent
+    return number
+
+
+def _said_once(joint: BvhJoint, metres: float) -> str:
+    over = abs(joint.offset[1]) * metres * 100
+    return f"The offset of '{joint.name}', which its position holds already: with both it would be {over:.0f} cm off the ground."
 
 
 def _joints(joints: list[BvhJoint], metres: float) -> tuple[Joint, ...]:
@@ -77,8 +116,11 @@ def _with_moves(rig: Rig, joints: list[BvhJoint], orders: dict[int, str]) -> Rig
     return with_channels(rig, moved, turned, orders={j: orders.get(j, joints[j - 1].order) for j in moved | turned})
 
 
-def _curves(rig: Rig, bvh: Bvh, metres: float, orders: dict[int, str]) -> CurveSet:
-    """A key on every frame of every channel that changes, else one; all columns but values are shared."""
+def _curves(
+    rig: Rig, bvh: Bvh, metres: float, orders: dict[int, str], twice: Collection[int] = frozenset()
+) -> CurveSet:
+    """A key on every frame of every channel that changes, else one; all columns but values are shared. twice: the roots whose
+    position holds their offset."""
     shared = recorded_columns(FIRST_FRAME + np.arange(len(bvh.numbers), dtype=float))
     single = recorded_columns(np.array([FIRST_FRAME]))
     at = {(c.joint, ch.technical): i for c, span in _spans(rig) for ch, i in span if c.kind is ControlKind.JOINT}
@@ -86,7 +128,7 @@ def _curves(rig: Rig, bvh: Bvh, metres: float, orders: dict[int, str]) -> CurveS
     for number, joint in enumerate(bvh.joints):
         places = _places(bvh, joint)
         if places is not None:
-            moved = (places - joint.offset) * metres
+            moved = (places - np.multiply(joint.offset, 2.0 if number in twice else 1.0)) * metres
             rows += [(at.get((number + 1, f"translate {axis}")), moved[:, n]) for n, axis in enumerate("xyz")]
         order = orders.get(number + 1, joint.order)
         rows += [(at.get((number + 1, f"rotate {axis}")), turned) for axis, turned in _turns(bvh, joint, order)]
