@@ -160,3 +160,21 @@ def test_a_sharp_contact_aims_at_its_neighbours_wherever_they_go() -> None:
         now = gather([made])
         assert now.in_slope[1] == pytest.approx(-1 / 6) and now.out_slope[1] == pytest.approx(after / 8)
         assert not made.joined[1]
+
+
+@pytest.mark.parametrize("hold", [4.0, 8.0, 9.0])
+def test_a_snap_s_drift_starts_at_once_and_settles(demo: Shot, hold: float) -> None:
+    """Each frame goes less far than the one before, on the way that was taken, and none goes back."""
+    shot = splined(demo, "porter")
+    made = snap(shot, "porter", ["left arm"], 119, 127, hold, 0.1)
+    rig = shot.figure("porter").rig
+    until = 127 + min(hold, 5)
+    frames = np.arange(127.0, until + 1)
+    values = channel_values(made.curves("porter"), rig, frames)
+    gone = values[-1] - values[0]
+    snapped = [a is not b for a, b in zip(shot.curves("porter").curves, made.curves("porter").curves, strict=True)]
+    moved = np.flatnonzero((np.abs(gone) > 1e-4) & snapped)
+    assert len(moved)
+    steps = np.diff(values[:, moved], axis=0) * np.sign(gone[moved])
+    assert (steps > -1e-9).all() and (np.diff(steps, axis=0) < 1e-9).all()
+    assert (steps[0] > 1.5 * np.abs(gone[moved]) / (len(frames) - 1)).all()

@@ -16,6 +16,8 @@ from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot, Unit
 
 MOVES = 1e-6
 """Metres, radians or shares below which a channel takes no part."""
+SETTLES = 2.2
+"""How much faster than evenly a drift begins."""
 
 
 def snap(
@@ -31,7 +33,7 @@ def snap(
 
     Every channel that moves anywhere between both frames takes part, as late as it comes to them; keys are put in where
     there are none, and the handles split there, so that what comes before stays. After the end they stay for `hold` frames,
-    drifting on by a share of the way.
+    drifting on by a share of the way: at once, and settling.
     """
     if end - start < 1:
         raise BadMotion("a snap needs a frame to begin and a later one to end.", advice="Choose two frames apart.")
@@ -74,8 +76,11 @@ def _held_after(curve: Curve, end: float, hold: float, value: float) -> Curve:
         until = min(until, float(curve.frames[at + 1]) - 1)
     if until < end + 1:
         return curve
-    kinds = curve.out_kind.copy()
-    kinds[at] = HandleKind.FLAT
-    role = int(curve.role[at])
-    flat, eased = HandleKind.FLAT, HandleKind.NO_OVERSHOOT
-    return curve.changed(out_kind=kinds).with_key(Key(float(np.round(until)), value, flat, eased, role=role))
+    until = float(np.round(until))
+    by, span, role = value - float(curve.values[at]), until - end, int(curve.role[at])
+    columns = {name: getattr(curve, name).copy() for name in ("out_kind", "out_slope", "out_length", "joined")}
+    columns["out_kind"][at] = HandleKind.BY_HAND if by else HandleKind.FLAT
+    columns["out_slope"][at], columns["out_length"][at] = SETTLES * by / span, span / 3
+    columns["joined"][at] = False
+    rest = Key(until, value, HandleKind.FLAT, HandleKind.NO_OVERSHOOT, in_length=span / 3, role=role)
+    return curve.changed(**columns).with_key(rest)
