@@ -84,7 +84,7 @@ def build_parser() -> Parser:
     exporting = command("export", export)
     exporting.add_argument("--rate", type=float, help="samples a second in a .glb (the shot's frame rate)")
     exporting.add_argument(
-        "--as", dest="kind", help="glb, usda, usdc or bvh, where the name does not end in it, as with -o -"
+        "--as", dest="kind", help="glb, usda, usdc, usdz or bvh, where the name does not end in it, as with -o -"
     )
     exporting.add_argument("--metres", action="store_true", help="even where a figure came in other units")
     exporting.add_argument("--clip", help="that clip alone")

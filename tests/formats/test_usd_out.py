@@ -1,6 +1,7 @@
 """USD, read back by the library itself: the skin lies where Bovrin draws it."""
 
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +12,7 @@ from bovrin import script
 from bovrin.errors import FileProblem
 from bovrin.figure.skin import skinned
 from bovrin.figure.staging import staged
-from bovrin.shot import Shot
+from bovrin.shot import Cover, Shot, Texture
 
 
 def baked(path: Path, figure: str, mesh: str, frame: float) -> np.ndarray:
@@ -74,3 +75,71 @@ def test_without_the_library_a_sentence_says_what_to_do(
     with pytest.raises(FileProblem, match="usd-core"):
         script.export(demo, tmp_path / "heave.usda")
     assert not (tmp_path / "heave.usda").exists()
+
+
+def covered(tmp_path: Path) -> Shot:
+    """A brought, skinned figure with a picture on it, blocked in two poses."""
+    source = tmp_path / "stranger.glb"
+    source.write_bytes(make.figure(make.TWO_LEGS).glb())
+    shot = script.bring(source, 1.0)
+    figure = shot.cast[0]
+    picture = Texture("red wool", make.png(), (True, False))
+    pieces = tuple(
+        replace(p, cover=Cover(texture=picture, uv=np.random.default_rng(1).random((len(p.positions), 2), np.float32)))
+        for p in figure.model.pieces
+    )
+    shot = replace(shot, cast=(replace(figure, model=replace(figure.model, pieces=pieces)),))
+    shot = script.key_pose(shot, "stranger", 101)
+    return script.set_values(script.key_pose(shot, "stranger", 110), "stranger", 110, {"Stock_1/turn": 40})
+
+
+@pytest.mark.parametrize("ending", [".usda", ".usdc", ".usdz"])
+def test_a_brought_figure_keeps_its_tree_its_names_and_its_picture(tmp_path: Path, ending: str) -> None:
+    from pxr import Usd, UsdGeom, UsdShade, UsdSkel
+
+    shot = covered(tmp_path)
+    script.export(shot, tmp_path / f"out{ending}")
+    stage = Usd.Stage.Open(str(tmp_path / f"out{ending}"))
+    skeleton = UsdSkel.Skeleton(stage.GetPrimAtPath("/shot/stranger/skeleton"))
+    paths, names = list(skeleton.GetJointsAttr().Get()), list(skeleton.GetJointNamesAttr().Get())
+    own = shot.cast[0].rig.joints
+    assert len(paths) >= len(own)
+    above = {
+        name: (own[joint.parent].name if joint.parent >= 0 else "") for name, joint in zip(names, own, strict=False)
+    }
+    for path, name in zip(paths, names, strict=True):
+        parent = path.rpartition("/")[0]
+        assert (names[paths.index(parent)] if parent else "") == above[name]
+    mesh = UsdGeom.Mesh(stage.GetPrimAtPath("/shot/stranger/body"))
+    low, high = (np.array(v) for v in mesh.GetExtentAttr().Get())
+    points = np.array(mesh.GetPointsAttr().Get())
+    assert np.allclose([low, high], [points.min(0), points.max(0)])
+    spots = np.array(UsdGeom.PrimvarsAPI(mesh).GetPrimvar("st").Get())
+    uv = shot.cast[0].model.pieces[0].cover.uv
+    assert np.allclose(spots, np.stack([uv[:, 0], 1 - uv[:, 1]], 1), atol=1e-6)
+    material = UsdShade.MaterialBindingAPI(mesh.GetPrim()).ComputeBoundMaterial()[0]
+    picture = UsdShade.Shader(stage.GetPrimAtPath(f"{material.GetPath()}/picture"))
+    asset = picture.GetInput("file").Get()
+    assert asset.resolvedPath
+    if ending != ".usdz":
+        assert Path(asset.resolvedPath).read_bytes() == make.png()
+    assert picture.GetInput("wrapS").Get() == "repeat" and picture.GetInput("wrapT").Get() == "clamp"
+
+
+def test_what_is_held_is_held_to_the_step(tmp_path: Path) -> None:
+    shot = covered(tmp_path)
+    script.export(shot, tmp_path / "out.usda")
+    for frame in (101.0, 105.5, 109.5, 109.99, 110.0):
+        own = skinned(shot.cast[0], staged(shot, "stranger", [frame]).world[0])
+        assert np.abs(baked(tmp_path / "out.usda", "stranger", "body", frame) - own).max() < 2e-4
+
+
+def test_the_library_s_own_check_finds_nothing(demo: Shot, tmp_path: Path) -> None:
+    from pxr import Usd, UsdValidation
+
+    script.export(covered(tmp_path), tmp_path / "brought.usdz")
+    script.export(demo, tmp_path / "heave.usdc")
+    context = UsdValidation.ValidationContext(UsdValidation.ValidationRegistry().GetOrLoadAllValidators())
+    for name in ("brought.usdz", "heave.usdc"):
+        found = context.Validate(Usd.Stage.Open(str(tmp_path / name)))
+        assert [error.GetMessage() for error in found] == [], name

@@ -35,6 +35,11 @@ def inputs_stay() -> Iterator[None]:
         _INPUTS.reset(before)
 
 
+def is_stream(path: Path) -> bool:
+    """Whether a path is no file to lie beside, but standard output, a device or a pipe."""
+    return path == STANDARD_OUTPUT or _is_stream(path)
+
+
 def write_atomically(path: Path, data: bytes | Iterable[bytes], check: Callable[[Path], None] | None = None) -> None:
     """The one door through which files are written: beside the file, then swapped; the old one stays whole until the new one
     is complete on disk.

@@ -356,10 +356,10 @@ def export(
         from bovrin.formats.bvh_out import bvh_text  # noqa: PLC0415 - kept out of the window's start
 
         write_atomically(path, bvh_text(shot, metres=metres).encode())
-    elif ending in (".usd", ".usda", ".usdc"):
-        from bovrin.formats.usd_out import usd_bytes  # noqa: PLC0415 - kept out of the window's start
+    elif ending in (".usd", ".usda", ".usdc", ".usdz"):
+        from bovrin.formats.usd_out import write_usd  # noqa: PLC0415 - kept out of the window's start
 
-        write_atomically(path, usd_bytes(shot, ending))
+        write_usd(shot, path)
     else:
         raise FileProblem(
             f"'{path.suffix or path.name}' is not an ending that can be exported.",

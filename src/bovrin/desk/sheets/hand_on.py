@@ -27,7 +27,8 @@ KINDS = {
         ".glb",
         "Figures as they came in, and every take and clip as an animation. Keys stay keys where they can.",
     ),
-    "USD text": (".usda", "Skeletons, meshes and the motion of this take, on every frame."),
+    "USD text": (".usda", "Skeletons, meshes and the motion of this take, on every frame; pictures lie beside it."),
+    "USD package": (".usdz", "The same in one file, with its pictures."),
     "BVH": (".bvh", "The motion of the figure with the most joints, on every frame."),
 }
 
@@ -45,7 +46,7 @@ class HandOn(QDialog):
         column.addWidget(title("Hand on (export)"))
         form = QFormLayout()
         self.kind = QComboBox()
-        self.kind.addItems([k for k in KINDS if k != "USD text" or find_spec("pxr") is not None])
+        self.kind.addItems([k for k in KINDS if not k.startswith("USD") or find_spec("pxr") is not None])
         self.kind.currentTextChanged.connect(self._on_kind_changed)
         self.rate = QDoubleSpinBox()
         self.rate.setRange(1.0, 240.0)
