@@ -13,7 +13,7 @@ from tests.craft.clips.test_clips import shelf as clips
 from tests.cycles import alone, cycle_of, lively, places
 
 from bovrin import script as bv
-from bovrin.desk.commands import cycles
+from bovrin.craft.clips import to_keys
 from bovrin.desk.panels.clips_panel import ClipsPanel
 from bovrin.desk.shelf.lane_rows import LaneRows
 from bovrin.desk.state.shelf import Place
@@ -241,9 +241,9 @@ def test_what_takes_long_is_worked_out_beside_the_window(window: Window, monkeyp
     shot = walked()
     put(window, shot)
     where: list[bool] = []
-    work = cycles.clips_to_keys
+    work = to_keys.clips_to_keys
     monkeypatch.setattr(
-        cycles, "clips_to_keys", lambda *a, **k: where.append(current_thread() is main_thread()) or work(*a, **k)
+        to_keys, "clips_to_keys", lambda *a, **k: where.append(current_thread() is main_thread()) or work(*a, **k)
     )
     window.run("clip.to_keys")
     assert where == [False]

@@ -357,7 +357,7 @@ def export(
 
         write_atomically(path, bvh_text(shot, metres=metres).encode())
     elif ending in (".usd", ".usda", ".usdc", ".usdz"):
-        from bovrin.formats.usd_out import write_usd  # noqa: PLC0415 - kept out of the window's start
+        from bovrin.formats.usd.out import write_usd  # noqa: PLC0415 - kept out of the window's start
 
         write_usd(shot, path)
     else:

@@ -157,7 +157,7 @@ def export(
     travel: bool = True,
     clip: str | None = None,
 ) -> None:
-    """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc .usdz (with usd-core)
+    """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc .usdz (by usd-core)
     or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default.
 
     A .glb of one brought figure alone, and a .bvh, are in the units that the figure came in; metres: in metres even then. travel:

@@ -8,7 +8,6 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.curves.spline_fit import frozen_key, with_span
 from bovrin.craft.cycle.rounds import begun_at, close_loop
 from bovrin.craft.keying.keys import merged, part_channels
@@ -59,6 +58,8 @@ def clip_of(
     parts: Iterable[str] | None = None,
 ) -> Clip:
     """The clip by itself. BadMotion when there is nothing to keep."""
+    from bovrin.craft.clips.to_keys import clips_to_keys  # noqa: PLC0415 - kept out of the window's start
+
     words = name.strip()
     if not words:
         raise BadMotion("a clip needs a name.")

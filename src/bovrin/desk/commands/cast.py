@@ -8,7 +8,6 @@ from pathlib import Path
 from PyQt6.QtWidgets import QMenu
 
 from bovrin import cast
-from bovrin.craft.company import joined, left
 from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.commands.files import bring_as_project, may_leave, open_path, save_as
 from bovrin.desk.commands.port import Port
@@ -30,7 +29,7 @@ def new_shot(port: Port, figure: str = "") -> bool:
         return False
     shot = Shot("New shot")
     if figure:
-        shot = joined(shot, load_figure(f"cast:{figure}", figure, Path()))
+        shot = _with_shipped(shot, figure)
     port.files.show(shot, None)
     port.stage.see_all()
     words = "Pull the figure into a first pose." if figure else "Add a figure from the cast, or bring one."
@@ -100,8 +99,22 @@ def shipped() -> list[str]:
 
 def add_shipped(session: Session, name: str) -> None:
     """One of the shipped figures joins the shot."""
-    if session.do(f"Add {name}", lambda shot: joined(shot, load_figure(f"cast:{name}", name, Path()))):
+    if session.do(f"Add {name}", lambda shot: _with_shipped(shot, name)):
         session.choose(session.shot.cast[-1].name)
+
+
+def _with_shipped(shot: Shot, name: str) -> Shot:
+    from bovrin.craft.company import joined  # noqa: PLC0415 - kept out of the window's start
+
+    return joined(shot, load_figure(f"cast:{name}", name, Path()))
+
+
+def take_out(session: Session) -> None:
+    """The chosen figure and its motion leave the shot."""
+    from bovrin.craft.company import left  # noqa: PLC0415 - kept out of the window's start
+
+    name = session.figure_name
+    session.do(f"Take out {name}", lambda shot: left(shot, name))
 
 
 def cast_menu(port: Port) -> QMenu:
@@ -183,9 +196,7 @@ CAST = (
         "Take this figure out",
         "",
         "The chosen figure and its motion leave the shot",
-        lambda port: port.session.do(
-            f"Take out {port.session.figure_name}", lambda shot: left(shot, port.session.figure_name)
-        ),
+        lambda port: take_out(port.session),
         has_figure,
     ),
 )

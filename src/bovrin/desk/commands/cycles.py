@@ -21,10 +21,8 @@ from bovrin.craft.clips.laying import (
 )
 from bovrin.craft.clips.naming import free_name, places_of, removed_clip
 from bovrin.craft.clips.sidestep import ROUND, sidestep
-from bovrin.craft.clips.to_keys import clips_to_keys
 from bovrin.craft.clips.weights import weight_at, with_weight_key
 from bovrin.craft.cycle.half import mirror_half
-from bovrin.craft.cycle.lay_out import lay_out, reference_frames, spread_out
 from bovrin.craft.cycle.plant import plant
 from bovrin.craft.cycle.rounds import close_loop, opened
 from bovrin.craft.cycle.spot import on_the_spot, to_the_root, travelling
@@ -246,6 +244,8 @@ def fade_here(session: Session) -> None:
 
 def to_keys(port: Port, *, every_frame: bool = False) -> None:
     """Clips and keys told by keys alone, over the second range where there is one."""
+    from bovrin.craft.clips.to_keys import clips_to_keys  # noqa: PLC0415 - kept out of the window's start
+
     name, (start, end) = port.session.figure_name, port.session.shot.second or (None, None)
     port.files.change(
         "Clips to keys",
@@ -313,6 +313,8 @@ def from_reference(figure: Figure, poses: tuple[Pose, ...]) -> list[Pose]:
 
 def lay_out_reference(port: Port) -> None:
     """Ask how many frames a round has, and lay the poses of the book out as a cycle, as far apart as the reference has them."""
+    from bovrin.craft.cycle.lay_out import reference_frames, spread_out  # noqa: PLC0415 - kept out of the window's start
+
     session = port.session
     assert session.figure is not None
     poses = from_reference(session.figure, port.book.poses)
@@ -334,6 +336,8 @@ def lay_out_reference(port: Port) -> None:
 
 def _laid_out(shot: Shot, name: str, poses: list[Pose], at: list[float]) -> Shot:
     """The figure's motion is the cycle, and nothing else of it; of a shot that holds only that, the range too."""
+    from bovrin.craft.cycle.lay_out import lay_out  # noqa: PLC0415 - kept out of the window's start
+
     bare = shot.with_curves(name, shot.figure(name).no_motion()).with_cards(name, ()).with_contacts(name, {})
     made = lay_out(bare.with_cycle(name, None), name, poses, at)
     others = any(len(c) for n, own in made.take.curves.items() if n != name for c in own.curves)

@@ -8,7 +8,6 @@ from bovrin.craft.arcs.cleaner_arcs import mend_kinks, on_an_arc
 from bovrin.craft.arcs.spots import forget_spots, keep_spot
 from bovrin.craft.between.overlap import broken_up
 from bovrin.craft.pose.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
-from bovrin.craft.pose.gaze_reach import out_of_reach
 from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps
@@ -102,6 +101,8 @@ def _look(port: Port) -> None:
 
 def _hold_gaze(port: Port) -> None:
     """The eyes stay on what they look at; where they cannot, that is said."""
+    from bovrin.craft.pose.gaze_reach import out_of_reach  # noqa: PLC0415 - kept out of the window's start
+
     session, name = port.session, port.session.figure_name
     start, end = work_span(session, session.shot)
     place = tuple(gaze_of(session.shot, name, session.frame))

@@ -7,7 +7,6 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TypeVar
 
-from bovrin.craft.company import all_joined
 from bovrin.desk.state.files import Files
 from bovrin.errors import BovrinError
 from bovrin.figure.rates import at_rate
@@ -57,6 +56,8 @@ def bring(
 
 def bring_in(files: Files, source: Path, size: WantedSize | None = None) -> bool:
     """Bring a file's figure, and its motions, into the shot that is open, which lies in a file: it is kept beside that."""
+    from bovrin.craft.company import all_joined  # noqa: PLC0415 - kept out of the window's start
+
     session = files.session
     assert session.document.path is not None
     folder, now = session.document.path.parent, session.shot

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.plan import plan_of
-from bovrin.formats.usd_looks import apart
+from bovrin.formats.usd.looks import apart
 from bovrin.shot import CurveSet, Figure, HandleKind
 
 Floats = NDArray[np.float64]

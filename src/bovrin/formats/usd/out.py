@@ -17,8 +17,8 @@ from bovrin.figure.plan import plan_of
 from bovrin.figure.staging import staged
 from bovrin.formats.container import as_floats
 from bovrin.formats.files import is_stream, write_atomically
-from bovrin.formats.usd_bones import bone_tree, held_frames
-from bovrin.formats.usd_looks import PICTURES, Looks, apart
+from bovrin.formats.usd.bones import bone_tree, held_frames
+from bovrin.formats.usd.looks import PICTURES, Looks, apart
 from bovrin.motion.rotations import matrix_quaternion, unrolled
 from bovrin.shot import Figure, Piece, Shot
 

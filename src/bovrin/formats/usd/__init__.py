@@ -1,0 +1,1 @@
+"""USD, written by the library `usd-core` where it is installed."""
