@@ -284,3 +284,18 @@ def test_from_a_recording_to_a_file_of_its_poses(
 
 def sheet_poses(session: Session) -> list[float]:
     return card_poses_of(session.shot.curves(session.figure_name)).frames.tolist()
+
+
+def test_bones_without_skin_are_grabbed_within_twelve_pixels(walking: Window) -> None:
+    """Beside any bone or joint of a stick figure, in every direction, that figure is under the pointer; farther off nobody is."""
+    scene, session = walking.stage.main.scene, walking.session
+    stance, rig = session.stance(), session.figure.rig
+    ends = [limb.end for limb in rig.limbs]
+    for joint in ends:
+        place = scene.on_screen(stance.seen(joint))
+        for angle in np.arange(0, 2 * np.pi, np.pi / 4):
+            at = place + 11 * QPointF(float(np.cos(angle)), float(np.sin(angle)))
+            hit = scene.skin_at(at)
+            assert hit is not None and hit.figure.name == session.figure_name
+    box = np.array([[p.x(), p.y()] for p in (scene.on_screen(stance.seen(j)) for j in range(1, len(rig.joints)))])
+    assert scene.skin_at(QPointF(float(box[:, 0].max()) + 40, float(box[:, 1].mean()))) is None

@@ -6,6 +6,7 @@ import numpy as np
 
 from bovrin.figure.plan import plan_of
 from bovrin.shot import Model, Piece, Rig
+from bovrin.shot.model import BONES
 
 THICK = 0.11
 """A spindle is this share of its length wide, within a share of the figure's size."""
@@ -39,7 +40,7 @@ def stick_model(rig: Rig) -> Model:
     weights = np.zeros((len(points), 4), np.float32)
     weights[:, 0] = 1
     return Model(
-        (Piece("bones", COLOUR, points.astype(np.float32), normals.astype(np.float32), bound, weights, triangles),)
+        (Piece(BONES, COLOUR, points.astype(np.float32), normals.astype(np.float32), bound, weights, triangles),)
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -34,6 +35,18 @@ class Picked(NamedTuple):
             return None
         low, high, number, _ = (int(n) for n in self.pixels[y, x])
         return Hit(self.items[number - 1].figure, low + 256 * high) if number else None
+
+    def near(self, x: int, y: int, reach: int, which: Callable[[Figure], bool]) -> Hit | None:
+        """What is nearest to a pixel, within so many, of some figures."""
+        left, top = max(x - reach, 0), max(y - reach, 0)
+        cut = self.pixels[top : y + reach + 1, left : x + reach + 1]
+        wanted = np.array([False, *(which(item.figure) for item in self.items)])
+        rows, columns = np.nonzero(wanted[cut[..., 2]])
+        away = np.hypot(columns + left - x, rows + top - y)
+        if not len(away) or away.min() > reach:
+            return None
+        nearest = int(away.argmin())
+        return self.at(left + int(columns[nearest]), top + int(rows[nearest]))
 
     def within(self, left: int, top: int, right: int, bottom: int, prefer: str) -> tuple[Figure, list[int]] | None:
         """The joints of one figure that are seen in a rectangle (ends included): of the preferred figure, by name, if it is

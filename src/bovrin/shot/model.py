@@ -73,6 +73,10 @@ class Piece:
             getattr(self, name).setflags(write=False)
 
 
+BONES = "bones"
+"""What the mesh of bones is called that a figure without one gets."""
+
+
 @frozen
 class Model:
     """All meshes of a figure.
@@ -88,6 +92,11 @@ class Model:
     brought: bytes = b""
     metres: float = 1.0
     nodes: tuple[int, ...] = ()
+
+    @property
+    def is_bones(self) -> bool:
+        """Whether what is seen of the figure is its bones alone."""
+        return [piece.name for piece in self.pieces] == [BONES] and not self.brought
 
     @property
     def triangle_count(self) -> int:

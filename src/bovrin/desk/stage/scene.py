@@ -27,6 +27,8 @@ from bovrin.shot import Figure
 
 Floats = NDArray[np.float64]
 
+BESIDE_BONES = 16
+"""Pixels from the pointer within which bones without skin are under it; their tips are thinner than one."""
 NEAR = 9.0
 """Pixels from the pointer within which skin counts as under it."""
 ROUND = 1.25
@@ -155,9 +157,13 @@ class Scene(QObject):
         return self._picked
 
     def skin_at(self, at: QPointF) -> Hit | None:
-        """The figure and joint whose skin is under a point of the widget."""
+        """The figure and joint whose skin is under a point of the widget; bones that are seen without skin are as wide as a
+        finger's tip."""
         picked = self.picked()
-        return None if picked is None else picked.at(int(at.x()), int(at.y()))
+        if picked is None:
+            return None
+        x, y = int(at.x()), int(at.y())
+        return picked.at(x, y) or picked.near(x, y, BESIDE_BONES, lambda figure: figure.model.is_bones)
 
     def control_of(self, figure: str, joint: int) -> int:
         """The control that moves a joint's skin now."""
