@@ -84,6 +84,6 @@ def test_feet_of_a_recording_are_planted_at_once_within_reach(tmp_path: Path) ->
     shot = recording(tmp_path, 8, noise=0.15, lasting=0.5)
     notes = bv.proof(shot)
     for note in of("slide", notes)[:1]:
-        assert "times" in note.words
+        assert "×" in note.words
         planted = bv.proof(bv.remedy(shot, note))
         assert len(planted) < len(notes) and not of("locked", planted)

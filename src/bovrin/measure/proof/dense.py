@@ -216,7 +216,7 @@ def spikes(read: Reading, watched: list[int]) -> Iterator[Note]:
         name = read.rig.joints[worst].name
         part = read.part_at(worst) if len(joints) <= MANY else read.name
         frame, by = float(read.frames[row]), joints[worst]
-        words = f"{name if part != read.name else part} is {by:.1f} cm off its way for a frame"
+        words = f"{name if part != read.name else part} {by:.1f} cm off its way"
         channels = tuple(read.rig.channel_names[i] for i in _jumping(read, row))
         remedy = "smooth" if channels else None
         yield Note("kink", read.name, part, frame, frame, by, "cm", words, remedy, channels)
@@ -280,9 +280,6 @@ def _jump_note(read: Reading, number: int, start: float, end: float, amount: flo
     control = read.rig.controls[number]
     own = list(read.rig.span(number))
     part = read.part_of(own[0])
-    where = (
-        f"flips by {amount:.0f}° on {start:g}" if start == end else f"flips by {amount:.0f}° from {start:g} to {end:g}"
-    )
     return Note(
         "pop",
         read.name,
@@ -291,7 +288,7 @@ def _jump_note(read: Reading, number: int, start: float, end: float, amount: flo
         end,
         amount,
         "degrees a frame",
-        f"{control.name} {where}",
+        f"{control.name} flips by {amount:.0f}°",
         "smooth",
         tuple(read.rig.channel_names[i] for i in own if len(read.curves[i])),
     )

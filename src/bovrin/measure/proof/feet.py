@@ -45,8 +45,7 @@ def slides(read: Reading, limit: float) -> Iterator[Note]:
             continue
         found = [one for rows in stretches_down(read, number) if (one := _slide(read, number, *rows)).amount > limit]
         for start, end, amount, times in _summed(read, found):
-            often = f"up to {amount:.1f} cm, {times} times" if times > 1 else f"{amount:.1f} cm"
-            words = f"{limb.name} slides {often}"
+            words = f"{limb.name} slides {amount:.1f} cm" + (f", {times}×" if times > 1 else "")
             part = read.part_at(limb.end)
             yield Note("slide", read.name, part, start, end, amount, "cm", words, "plant", (limb.name,))
 
@@ -202,9 +201,5 @@ def balances(read: Reading, limit: float) -> Iterator[Note]:
             amount = float(outside[first : last + 1].max()) * 100
             found.append(_Fault(*read.span(np.arange(first, last + 1)), amount))
     for start, end, amount, times in _summed(read, found):
-        often = (
-            f"up to {amount:.0f} cm outside the feet, {times} times"
-            if times > 1
-            else f"{amount:.0f} cm outside the feet"
-        )
-        yield Note("balance", read.name, read.name, start, end, amount, "cm", f"weight {often}", None)
+        words = f"weight {amount:.0f} cm outside the feet" + (f", {times}×" if times > 1 else "")
+        yield Note("balance", read.name, read.name, start, end, amount, "cm", words, None)
