@@ -19,6 +19,7 @@ from bovrin.desk.panels.wheel import CycleWheel
 from bovrin.desk.stage.arcs import ArcDots
 from bovrin.desk.state import contact_drag
 from bovrin.desk.window import Window
+from bovrin.errors import BadMotion
 from bovrin.formats.figure_files import load_figure
 from bovrin.shot import Cycle, Shot
 
@@ -145,6 +146,25 @@ def test_a_ring_follows_at_once_and_the_motion_once_the_pointer_rests(
     wheel._gesture.release()
     assert made == [end + 3]
     assert session.shot.contacts("porter")[foot][0] == (start, end + 3)
+
+
+def test_a_contact_that_no_motion_goes_with_changes_nothing(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What was shown at once is not kept by itself where the motion cannot follow; the reason is said."""
+    panel = put(window, bv.new_cycle(alone("porter"), "porter", "walk", frames=24, stride=0.8))
+
+    def refuse(*_args: object) -> Shot:
+        raise BadMotion("this loop would end on other ground.", advice="Keep it as a clip.")
+
+    monkeypatch.setattr(contact_drag, "retimed_contact", refuse)
+    wheel, session, said = panel.wheel, window.session, list[str]()
+    session.voice.hinted.connect(said.append)
+    reading = wheel.reading()
+    assert reading is not None
+    _, end = reading.round[reading.feet[0].name][0]
+    before = session.shot
+    drag(wheel, around(wheel, end, end + 3, ring(wheel, 0)))
+    assert session.shot is before and session.shown is before
+    assert any("this loop would end on other ground" in words for words in said)
 
 
 def test_a_ring_s_end_is_dragged_and_both_feet_are_timed_anew(window: Window) -> None:

@@ -143,3 +143,16 @@ def test_the_library_s_own_check_finds_nothing(demo: Shot, tmp_path: Path) -> No
     for name in ("brought.usdz", "heave.usdc"):
         found = context.Validate(Usd.Stage.Open(str(tmp_path / name)))
         assert [error.GetMessage() for error in found] == [], name
+
+
+def test_meshes_may_be_called_anything(tmp_path: Path) -> None:
+    """Names that the stage uses itself, twice, and of other letters: each mesh is there and moves."""
+    shot = covered(tmp_path)
+    figure = shot.cast[0]
+    names = ("skeleton", "animation", "materials", "materials", "ärmel 1")
+    pieces = tuple(replace(figure.model.pieces[0], name=name) for name in names)
+    shot = replace(shot, cast=(replace(figure, model=replace(figure.model, pieces=pieces)),))
+    script.export(shot, tmp_path / "out.usda")
+    own = skinned(figure, staged(shot, "stranger", [110.0]).world[0])[: len(pieces[0].positions)]
+    for name in ("skeleton_2", "animation_2", "materials_2", "materials_3", "ärmel_1"):
+        assert np.abs(baked(tmp_path / "out.usda", "stranger", name, 110.0) - own).max() < 2e-4

@@ -8,6 +8,7 @@ from tests.recordings import recording, turned
 
 from bovrin import script as bv
 from bovrin.measure.proof import Note
+from bovrin.measure.proof.notes import FAR
 from bovrin.shot import Shot
 
 MOST = 6
@@ -87,3 +88,20 @@ def test_feet_of_a_recording_are_planted_at_once_within_reach(tmp_path: Path) ->
         assert "×" in note.words
         planted = bv.proof(bv.remedy(shot, note))
         assert len(planted) < len(notes) and not of("locked", planted)
+
+
+@pytest.mark.parametrize(("row", "frames"), [(60, 200), (60, 20), (0, 1)])
+def test_a_flip_that_cannot_be_led_over_has_no_remedy(tmp_path: Path, row: int, frames: int) -> None:
+    """One that stays, one with acting in it, one without frames before it: shown, and mended by hand."""
+    shot = recording(tmp_path, 5, faults=(turned("left hand", row, 130, frames),))
+    flips = of("pop", bv.proof(shot))
+    assert flips and all(note.remedy is None for note in flips)
+
+
+def test_kinds_that_are_turned_off_are_off_in_recordings_too(tmp_path: Path) -> None:
+    shot = recording(tmp_path, 5, faults=(turned("left hand", 60, 130), turned("left thigh", 80, 8)))
+    kinds = {note.kind for note in bv.proof(shot)}
+    assert {"pop", "kink"} <= kinds
+    for kind in sorted(kinds):
+        shot = bv.set_limit(shot, kind, FAR)
+    assert bv.proof(shot) == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 
 from bovrin.craft.cycle.footfalls import contacts_retimed, retimed_contact, set_contacts
+from bovrin.errors import BovrinError
 from bovrin.shot import Cycle, Shot, Stretch
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -21,6 +22,7 @@ class ContactMove:
         cycle = shot.cycle(figure)
         self._span = span if cycle is None else in_round(span, cycle, spans)
         self._wanted: tuple[Stretch, bool] | None = None
+        self._why = ""
         self._last: tuple[tuple[Stretch, bool], Shot] | None = None
 
     @property
@@ -35,6 +37,8 @@ class ContactMove:
         wanted = (start + first * by, end + last * by)
         marks = bool(modifiers & CTRL)
         made = self._shown((wanted, marks))
+        if self._why:
+            return made, self._why
         spans = made.contacts(self._figure).get(self._foot, (wanted,))
         shown = min(spans, key=lambda span: abs(span[0] - wanted[0]))
         words = f"{self._foot} is down from {shown[0]:g} to {shown[1]:g}"
@@ -42,6 +46,7 @@ class ContactMove:
 
     def _shown(self, asked: tuple[Stretch, bool]) -> Shot:
         wanted, marks = asked
+        self._why = self._why if self._wanted == asked else ""
         if self._last is not None and self._last[0] == asked:
             self._wanted = asked
             return self._last[1]
@@ -50,7 +55,10 @@ class ContactMove:
             own = contacts_retimed(self._shot, self._figure, self._foot, self._span, wanted)
             return self._shot.with_contacts(self._figure, {**self._shot.contacts(self._figure), **own})
         self._wanted = asked
-        self._last = asked, self._made(wanted, marks=marks)
+        try:
+            self._last = asked, self._made(wanted, marks=marks)
+        except BovrinError as error:  # no motion goes with the contact that was shown: let go here, nothing is changed
+            self._last, self._why = (asked, self._shot), error.sentence
         return self._last[1]
 
     def _made(self, wanted: Stretch, *, marks: bool) -> Shot:

@@ -188,9 +188,9 @@ class Files(QObject):
         except BovrinError as error:
             session.voice.fail(error)
             return False
-        if made is None:
-            session.voice.tell("Stopped; nothing is changed.")
         if made is None or session.shot is not shot:
+            why = "Stopped" if made is None else "The shot was edited meanwhile"
+            session.voice.tell(f"{why}; {words[0].lower()}{words[1:]} changed nothing.")
             return False
         return session.commit(words, made)
 

@@ -44,12 +44,12 @@ def bone_tree(figure: Figure) -> BoneTree:
     row = {joint: n for n, joint in enumerate(order)}
     joints, parents = list(order), [row.get(rig.joints[j].parent, -1) for j in order]
     binds = [plan_of(rig).rest_world[j] for j in order]
-    of_bone, bound = [row[j] for j in range(len(rig.joints))], set[int]()
+    of_bone, bound = [row[j] for j in range(len(rig.joints))], dict[int, list[int]]()
     if model.bones is not None and model.binds is not None:
         of_bone = []
         for joint, into in zip(model.bones.tolist(), model.binds, strict=True):
             there = np.linalg.inv(into)
-            known = [n for n in bound if joints[n] == joint]
+            known = bound.setdefault(joint, [])
             at = next((n for n in known if np.abs(binds[n] - there).max() < SAME), -1)
             if at < 0 and not known:
                 at = row[joint]
@@ -59,7 +59,8 @@ def bone_tree(figure: Figure) -> BoneTree:
                 joints.append(joint)
                 parents.append(row[joint])
                 binds.append(there)
-            bound.add(at)
+            if at not in known:
+                known.append(at)
             of_bone.append(at)
     names = [rig.joints[j].name for j in joints]
     paths: list[str] = []

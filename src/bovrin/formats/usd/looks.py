@@ -18,15 +18,17 @@ PICTURES = "pictures"
 
 def apart(names: list[str]) -> list[str]:
     """Names as USD wants them: letters, digits and underscores, each its own."""
-    found: list[str] = []
+    found: dict[str, None] = {}
+    tried: dict[str, int] = {}
     for name in names:
         plain = re.sub(r"\W", "_", name) or "_"
         plain = f"_{plain}" if plain[0].isdigit() else plain
-        free, n = plain, 2
+        free = plain
         while free in found:
-            free, n = f"{plain}_{n}", n + 1
-        found.append(free)
-    return found
+            tried[plain] = tried.get(plain, 1) + 1
+            free = f"{plain}_{tried[plain]}"
+        found[free] = None
+    return list(found)
 
 
 class Looks:
@@ -36,8 +38,8 @@ class Looks:
         self.lib, self.stage, self._folder, self._pictures = library, stage, folder, pictures
         self._written: dict[int, str] = {}
 
-    def mesh(self, piece: Piece, path: str) -> Any:
-        """The mesh of a piece, with its own name kept for people to read."""
+    def mesh(self, piece: Piece, path: str, material: str) -> Any:
+        """The mesh of a piece, with its own name kept for people to read; material: the path of what covers it."""
         lib, vt = self.lib, self.lib.Vt
         mesh = lib.UsdGeom.Mesh.Define(self.stage, path)
         mesh.GetPrim().SetDisplayName(piece.name)
@@ -50,14 +52,15 @@ class Looks:
         mesh.CreateFaceVertexIndicesAttr(vt.IntArray.FromNumpy(piece.triangles.astype(np.int32).ravel()))
         mesh.CreateSubdivisionSchemeAttr(lib.UsdGeom.Tokens.none)
         mesh.CreateDoubleSidedAttr(piece.cover.two_sided)
-        self._cover(mesh, piece, path)
+        self._cover(mesh, piece, material)
         return mesh
 
-    def _cover(self, mesh: Any, piece: Piece, path: str) -> None:
+    def _cover(self, mesh: Any, piece: Piece, material: str) -> None:
         lib, vt, cover = self.lib, self.lib.Vt, piece.cover
         colour = np.array([[to_linear(c) for c in piece.colour]], np.float32)
         if cover.tints is not None:
-            tints = np.vectorize(to_linear, otypes=[np.float32])(cover.tints)
+            levels, at = np.unique(cover.tints, return_inverse=True)
+            tints = np.array([to_linear(float(c)) for c in levels], np.float32)[at].reshape(cover.tints.shape)
             mesh.CreateDisplayColorPrimvar(lib.UsdGeom.Tokens.vertex).Set(
                 vt.Vec3fArray.FromNumpy(as_floats(colour * tints))
             )
@@ -68,7 +71,7 @@ class Looks:
             spots = as_floats(cover.uv) * [1.0, -1.0] + [0.0, 1.0]  # USD counts pictures from below
             primvar = lib.UsdGeom.PrimvarsAPI(mesh).CreatePrimvar("st", kind, vertex)
             primvar.Set(vt.Vec2fArray.FromNumpy(as_floats(spots)))
-        self._material(mesh, piece, f"{path}_material", colour[0])
+        self._material(mesh, piece, material, colour[0])
 
     def _material(self, mesh: Any, piece: Piece, path: str, colour: Any) -> None:
         shade, types, cover = self.lib.UsdShade, self.lib.Sdf.ValueTypeNames, piece.cover

@@ -119,12 +119,14 @@ class _Stage:
         binding.CreateAnimationSourceRel().SetTargets([animation.GetPath()])
         if found.amounts.shape[1]:
             self._add_amounts(animation, figure, found.amounts, frames)
-        names = apart([piece.name for piece in figure.model.pieces])
+        own = ["skeleton", "animation", "materials"]
+        names = apart([*own, *(piece.name for piece in figure.model.pieces)])[len(own) :]
+        lib.UsdGeom.Scope.Define(stage, f"{path}/materials")
         for piece, name in zip(figure.model.pieces, names, strict=True):
-            self._add_piece(piece, tree.of_bone, f"{path}/{name}", skeleton)
+            self._add_piece(piece, tree.of_bone, path, name, skeleton)
         joints = found.world[..., :3, 3].reshape(-1, 3)
-        own = figure.model.pieces
-        reach = max((float(np.abs(piece.positions).max()) for piece in own if len(piece.positions)), default=0.0)
+        pieces = [piece for piece in figure.model.pieces if len(piece.positions)]
+        reach = max((float(np.abs(piece.positions).max()) for piece in pieces), default=0.0)
         ends = np.stack([joints.min(0) - reach, joints.max(0) + reach])
         root.CreateExtentAttr(lib.Vt.Vec3fArray.FromNumpy(as_floats(ends)))
 
@@ -147,9 +149,9 @@ class _Stage:
         for n, frame in enumerate(frames.tolist()):
             weights.Set(self.lib.Vt.FloatArray.FromNumpy(as_floats(amounts[n])), frame)
 
-    def _add_piece(self, piece: Piece, of_bone: NDArray[np.intp], path: str, skeleton: Any) -> None:
-        lib, vt = self.lib, self.lib.Vt
-        mesh = self.looks.mesh(piece, path)
+    def _add_piece(self, piece: Piece, of_bone: NDArray[np.intp], figure: str, name: str, skeleton: Any) -> None:
+        lib, vt, path = self.lib, self.lib.Vt, f"{figure}/{name}"
+        mesh = self.looks.mesh(piece, path, f"{figure}/materials/{name}")
         joints = of_bone[piece.joints.astype(np.intp)].astype(np.int32)
         binding = lib.UsdSkel.BindingAPI.Apply(mesh.GetPrim())
         binding.CreateSkeletonRel().SetTargets([skeleton.GetPath()])

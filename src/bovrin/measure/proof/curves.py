@@ -48,7 +48,7 @@ def pops(read: Reading, limit: float) -> Iterator[Note]:
         return [row for row in inside if not (np.abs(contact - row[0]) < 1).any()]
 
     yield from _by_part(read, "pop", "smooth", limit, off, "pops in speed", " a frame")
-    yield from jumps(read)
+    yield from jumps(read, limit)
 
 
 def _may_pop(read: Reading, limit: float) -> bool:

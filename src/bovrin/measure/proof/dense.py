@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.caching import cached_by_identity
 from bovrin.figure.plan import columns, special_column
 from bovrin.measure.planted import spans
-from bovrin.measure.proof.notes import Note
+from bovrin.measure.proof.notes import FAR, Note
 from bovrin.measure.proof.reading import SEEN, UNITS, Reading
 from bovrin.measure.proof.stretches import FOR, dense_spans
 from bovrin.motion.rotations import euler_matrix, rotation_vector
@@ -41,6 +41,8 @@ NOISE = 6.0
 """How many times the usual distance from the course is no noise any more."""
 TURNED, TURNS_MORE = 45.0, 4.0
 """Degrees that a joint turns on a frame when it flips, and how many times more that is than on the frames beside."""
+LED_OVER = 8
+"""Frames that are led over at most: the acting in more of them would be lost."""
 APART = 1.0
 """Seconds within which a flip and the flip back are one fault."""
 
@@ -202,9 +204,10 @@ def noise_of(curve: Curve, scale: float, start: float, end: float) -> float:
 # -- frames that lie off -----------------------------------------------------------------------------------------------
 
 
-def spikes(read: Reading, watched: list[int]) -> Iterator[Note]:
-    """Single frames of a recording on which ends of limbs lie off their course: one note, however many ends do."""
-    if not read.recorded.any() or len(read.frames) < 8:
+def spikes(read: Reading, limit: float, watched: list[int]) -> Iterator[Note]:
+    """Single frames of a recording on which ends of limbs lie off their course: one note, however many ends do. limit: of kinks,
+    degrees; what lies off is told unless they are told of nothing."""
+    if limit >= FAR or not read.recorded.any() or len(read.frames) < 8:
         return
     off: dict[int, dict[int, float]] = {}
     for joint in watched:
@@ -255,8 +258,9 @@ def _jumping(read: Reading, row: int) -> list[int]:
 # -- turns that jump ---------------------------------------------------------------------------------------------------
 
 
-def jumps(read: Reading) -> Iterator[Note]:
-    """Joints of a recording that flip: they turn farther on one frame than on any beside it; there and back is one note."""
+def jumps(read: Reading, limit: float) -> Iterator[Note]:
+    """Joints of a recording that flip, by more than a limit, degrees: they turn farther on one frame than on any beside it; there
+    and back is one note."""
     if not read.recorded.any() or len(read.frames) < 8:
         return
     for number, control in enumerate(read.rig.controls):
@@ -272,11 +276,15 @@ def jumps(read: Reading) -> Iterator[Note]:
         for rows in _near(_alone(turn, read.recorded), APART * read.shot.frame_rate):
             start, end = float(read.frames[rows[0] + 1]), float(read.frames[rows[-1] + 1])
             amount = float(turn[rows].max())
-            end = start if len(rows) == 1 else end - 1
-            yield _jump_note(read, number, start, end, amount)
+            back = len(rows) > 1
+            if amount > limit:
+                yield _jump_note(read, number, start, end - 1 if back else start, amount, back=back)
 
 
-def _jump_note(read: Reading, number: int, start: float, end: float, amount: float) -> Note:
+def _jump_note(read: Reading, number: int, start: float, end: float, amount: float, *, back: bool) -> Note:
+    """A flip; one that comes back soon, between frames that tell the way, can be led over."""
+    inside = read.frames[0] + 2 <= start and end <= read.frames[-1] - 2
+    remedy = "smooth" if back and inside and end - start < LED_OVER else None
     control = read.rig.controls[number]
     own = list(read.rig.span(number))
     part = read.part_of(own[0])
@@ -289,7 +297,7 @@ def _jump_note(read: Reading, number: int, start: float, end: float, amount: flo
         amount,
         "degrees a frame",
         f"{control.name} flips by {amount:.0f}°",
-        "smooth",
+        remedy,
         tuple(read.rig.channel_names[i] for i in own if len(read.curves[i])),
     )
 

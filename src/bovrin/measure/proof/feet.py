@@ -43,7 +43,9 @@ def slides(read: Reading, limit: float) -> Iterator[Note]:
     for number, limb in enumerate(read.rig.limbs):
         if number not in read.down or limb.foot is None:
             continue
-        found = [one for rows in stretches_down(read, number) if (one := _slide(read, number, *rows)).amount > limit]
+        points = steady_sole(read, number)
+        every = [_slide(read, points, *rows) for rows in stretches_down(read, number)]
+        found = [one for one in every if one is not None and one.amount > limit]
         for start, end, amount, times in _summed(read, found):
             words = f"{limb.name} slides {amount:.1f} cm" + (f", {times}×" if times > 1 else "")
             part = read.part_at(limb.end)
@@ -59,18 +61,17 @@ class _Fault(NamedTuple):
     times: int = 1
 
 
-def _slide(read: Reading, number: int, first: int, last: int) -> _Fault:
-    """How far a foot goes while it is down from one row to another."""
+def _slide(read: Reading, points: Floats, first: int, last: int) -> _Fault | None:
+    """How far a foot, of which points (F, 2, 3) keep their place, goes while it is down from one row to another, if it does."""
     if last - first < 1 or not read.eased[first : last + 1].all():
-        return _Fault(0.0, 0.0, 0.0)
-    points = steady_sole(read, number)[first : last + 1]
-    steps = np.diff(points, axis=0) * [1.0, 0.0, 1.0]
+        return None
+    steps = np.diff(points[first : last + 1], axis=0) * [1.0, 0.0, 1.0]
     size = np.linalg.norm(steps, axis=2)
     least = steps[np.arange(len(steps)), size.argmin(1)]
     amount = float(np.linalg.norm(np.cumsum(least, axis=0), axis=1).max()) * 100
     moving = np.flatnonzero(size.min(1) > 1e-5)
     if not len(moving):
-        return _Fault(0.0, 0.0, 0.0)
+        return None
     return _Fault(float(read.frames[first + moving[0]]), float(read.frames[first + moving[-1] + 1]), amount)
 
 
@@ -105,7 +106,10 @@ def sole(read: Reading, number: int) -> Floats:
 
 def steady_sole(read: Reading, number: int) -> Floats:
     """The same without the frames of a recording that lie off by themselves, which are a fault of their own."""
-    points = np.array(sole(read, number))
+    points = sole(read, number)
+    if not read.recorded.any():
+        return points
+    points = np.array(points)
     for row in off_course(read.places[:, read.rig.limbs[number].end]):
         if read.recorded[row]:
             points[row] = (points[row - 1] + points[row + 1]) / 2
@@ -131,32 +135,31 @@ def stretches_down(read: Reading, number: int) -> list[tuple[int, int]]:
     return found
 
 
-def ground_of(read: Reading) -> float:
-    """How high the ground is, metres: at 0, or, for a figure that came with its middle there, where its feet stand."""
+def _stood(read: Reading) -> Floats:
+    """How high the soles of feet are that are down, metres."""
     stood = [sole(read, number)[..., 1].min(1)[down] for number, down in read.down.items()]
-    level = np.concatenate(stood) if stood else np.empty(0)
+    return np.concatenate(stood) if stood else np.empty(0)
+
+
+def ground_of(read: Reading) -> float:
+    """How high the ground is, metres: at 0, or where the feet stand of a recording, or of a figure that came with its middle
+    there."""
+    level = _stood(read)
     if len(level) < STANDS_LONG * len(read.frames):
         return 0.0
     middle = float(np.median(level))
-    return middle if middle < -SUNK else 0.0
+    return middle if middle < -SUNK or (read.recorded.any() and middle < SUNK) else 0.0
 
 
-def _recorded_ground(read: Reading, level: float, most: float) -> tuple[float, float]:
-    """The ground of a recording and how deep a foot may be in it: as its feet stand, they are measured no better."""
-    stood = [sole(read, number)[..., 1].min(1)[down] for number, down in read.down.items()]
-    heights = np.concatenate(stood) if stood else np.empty(0)
-    if len(heights) < SHORTEST:
-        return level, most
-    middle = float(np.median(heights))
-    spread = SPREAD * float(np.median(np.abs(heights - middle)))
-    return (middle if abs(middle - level) < SUNK else level), max(most, spread)
+def _deep(read: Reading, most: float) -> float:
+    """How deep a foot may be in the ground, metres: in a recording as deep as standing feet are measured."""
+    level = _stood(read) if read.recorded.any() else np.empty(0)
+    return max(most, SPREAD * float(np.median(np.abs(level - np.median(level))))) if len(level) else most
 
 
 def grounds(read: Reading, limit: float) -> Iterator[Note]:
     """Hands and feet below the ground."""
-    level, most = ground_of(read), limit / 100
-    if read.recorded.any():
-        level, most = _recorded_ground(read, level, most)
+    level, most = ground_of(read), _deep(read, limit / 100)
     for number, limb in enumerate(read.rig.limbs):
         points = read.solved.ends[number]
         low = points[..., 1].min(1) if points.shape[1] else read.places[:, limb.end, 1]

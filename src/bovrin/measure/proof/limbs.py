@@ -25,7 +25,7 @@ BESIDE = 2
 def kinks(read: Reading, limit: float) -> Iterator[Note]:
     """Frames on which the path of a limb's end or of the head kinks, off the contacts of feet."""
     watched = _watched(read)
-    yield from spikes(read, watched)
+    yield from spikes(read, limit, watched)
     for joint in watched:
         places = read.places[:, joint]
         turns = np.degrees(turns_of(places))
