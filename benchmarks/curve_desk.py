@@ -18,7 +18,7 @@ from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.timescale import GUTTER
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import (
     Channel,

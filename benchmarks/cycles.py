@@ -17,13 +17,13 @@ from bovrin.craft.clips.drive import Drive, driven
 from bovrin.craft.clips.keeping import clip_of, with_clip
 from bovrin.craft.cycle.plant import plant
 from bovrin.desk.application import dressed_application
-from bovrin.desk.panels.cycle_panel import CyclePanel
-from bovrin.desk.state.session import Session
+from bovrin.desk.panels.cycles.cycle_panel import CyclePanel
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
-from bovrin.figure.feet import footing_of
-from bovrin.figure.solve import solve
+from bovrin.figure.ground.feet import footing_of
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import staged
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.measure.gait.contacts import found_contacts
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.item import item_posed

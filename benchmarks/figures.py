@@ -10,7 +10,7 @@ import pygltflib
 from tests.formats import gltf_maker as make
 
 from benchmarks.row import Row, compare
-from bovrin.formats.gltf_figure import shot_from_gltf
+from bovrin.formats.gltf.figure import shot_from_gltf
 
 
 def five_megabytes() -> bytes:

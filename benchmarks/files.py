@@ -9,8 +9,8 @@ import numpy as np
 
 from benchmarks.row import Row, compare
 from bovrin import script
-from bovrin.formats.project import shot_from_bytes
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.project.store import shot_from_bytes
+from bovrin.formats.project.text import shot_to_text
 from bovrin.shot import Curve, CurveSet, HandleKind, Shot
 
 

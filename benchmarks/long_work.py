@@ -18,15 +18,15 @@ from PyQt6.QtWidgets import QApplication
 from benchmarks.row import Row
 from bovrin import script
 from bovrin.desk.application import dressed_application
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
-from bovrin.figure.guess import guess_build
-from bovrin.figure.rig_growing import with_channels
-from bovrin.figure.rig_making import make_rig
-from bovrin.figure.stick import stick_model
-from bovrin.formats.project import load, save
-from bovrin.formats.shot_glb import shot_glb
-from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.rig_growing import with_channels
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.solve.stick import stick_model
+from bovrin.formats.gltf.out import shot_glb
+from bovrin.formats.project.store import load, save
+from bovrin.formats.project.unsaved import head_of, unsaved_bytes, unsaved_shot
 from bovrin.shot import Acting, Curve, CurveSet, Figure, Joint, Model, Rig, Shot, Take
 from bovrin.shot.curve import NO_KEYS, recorded_columns
 

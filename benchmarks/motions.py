@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from benchmarks.row import Row, compare
 from bovrin import script
-from bovrin.formats.bvh import bvh_from_bytes
-from bovrin.formats.bvh_figure import shot_of
-from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.bvh.figure import shot_of
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.bvh.source import bvh_from_bytes
 
 FRAMES = 10_000
 

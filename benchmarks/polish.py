@@ -14,11 +14,11 @@ from bovrin.craft.arcs.cleaner_arcs import on_an_arc
 from bovrin.craft.arcs.spots import keep_spot
 from bovrin.craft.curves.shapers import shaped
 from bovrin.desk.application import dressed_application
-from bovrin.desk.stage.drags import body_drag, take_hold
-from bovrin.desk.state.arcs import Arcs
-from bovrin.desk.state.session import Session
+from bovrin.desk.stage.drags.posing import body_drag, take_hold
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.arcs import Arcs
 from bovrin.desk.window import Window
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import staged
 from bovrin.measure.proof import Reader
 from bovrin.motion.evaluate import channel_values

@@ -19,9 +19,9 @@ from bovrin import script
 from bovrin.craft.pose.body import BodyDrag
 from bovrin.craft.pose.mirror import mirror
 from bovrin.figure.body.bends import bends_of
-from bovrin.figure.plan import plan_of
-from bovrin.figure.solve import solve
-from bovrin.figure.stance import Stance
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.stages.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import rotation_vector
 from bovrin.shot import Rig

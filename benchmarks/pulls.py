@@ -7,7 +7,7 @@ from tests.pulls import WAYS, Swept, best_distance, poses, pulled_joints, swept
 
 from benchmarks.row import Row
 from bovrin.craft.pose.body import anchored
-from bovrin.figure.stance import Stance
+from bovrin.figure.stages.stance import Stance
 
 COUNT = 8
 """How many pulls are measured."""

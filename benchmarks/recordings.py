@@ -17,11 +17,11 @@ from benchmarks.row import Row, compare
 from benchmarks.strip import _repaint
 from bovrin.craft.recorded.key_pose_search import find_key_poses
 from bovrin.desk.application import dressed_application
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
-from bovrin.figure.reaching import reaching
-from bovrin.formats.bvh import bvh_from_bytes
-from bovrin.formats.bvh_figure import shot_of
+from bovrin.figure.reading.reaching import reaching
+from bovrin.formats.bvh.figure import shot_of
+from bovrin.formats.bvh.source import bvh_from_bytes
 from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, Renderer
 from bovrin.picture.view import VIEWS

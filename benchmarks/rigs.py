@@ -6,7 +6,7 @@ import numpy as np
 
 from benchmarks.row import Row, compare
 from bovrin import script
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.motion.evaluate import channel_values
 
 

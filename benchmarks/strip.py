@@ -17,7 +17,7 @@ from bovrin.craft.keying.key_sets import copy_keys, keys_on
 from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.kit.taking_down import take_down
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.strip.strip import PoseStrip
 from bovrin.desk.window import Window
 from bovrin.shot import (

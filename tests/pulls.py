@@ -19,9 +19,9 @@ from tests.rigs import goat
 from bovrin import script
 from bovrin.craft.pose.body import BodyDrag, anchored
 from bovrin.figure.body.bends import bends_of, movers, upright_joints
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector, vector_matrix
 from bovrin.shot import Rig
 

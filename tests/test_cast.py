@@ -10,12 +10,12 @@ from tools.cast.goat_turns import goat_turns
 from tools.cast.landing import landing
 
 from bovrin import cast, script
-from bovrin.figure.skin import skin_at_rest, skinned
-from bovrin.figure.solve import solve
+from bovrin.figure.ground.skin import skin_at_rest, skinned
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import staged
-from bovrin.formats.figure_file import figure_bytes
-from bovrin.formats.figure_files import load_figure
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.figures.file import figure_bytes
+from bovrin.formats.figures.files import load_figure
+from bovrin.formats.project.text import shot_to_text
 from bovrin.measure.planted import planted, spans
 from bovrin.measure.soundness import unsound
 from bovrin.shot import Figure, Shot

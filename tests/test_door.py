@@ -10,7 +10,7 @@ import pytest
 
 from bovrin import cast, script
 from bovrin.cli import PIPE_CLOSED, run_command
-from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.bvh.out import bvh_text
 from bovrin.shot import Shot
 
 DEMO = str(cast.DEMO)

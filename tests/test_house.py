@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import ast
+from collections import Counter
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
 SOURCE = Path(__file__).parents[1] / "src"
 MOST_METHODS = 25
+MOST_FILES = 26
 
 
 @cache
@@ -56,3 +58,19 @@ def test_no_class_does_everything() -> None:
         return own + sum(methods(by_name[b]) for b in bases if b in by_name and b != node.name)
 
     assert {node.name: methods(node) for node in classes if methods(node) > MOST_METHODS} == {}
+
+
+def test_no_two_classes_have_one_name() -> None:
+    """What is private to its file may be called as it likes there."""
+    named = Counter(
+        name
+        for tree in modules().values()
+        for name in {node.name for node in ast.walk(tree) if isinstance(node, ast.ClassDef)}
+        if not name.startswith("_")
+    )
+    assert [name for name, times in named.items() if times > 1] == []
+
+
+def test_no_room_is_crammed() -> None:
+    rooms = Counter(path.parent for path in (SOURCE / "bovrin").rglob("*.py"))
+    assert {str(room): files for room, files in rooms.items() if files > MOST_FILES} == {}

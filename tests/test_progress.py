@@ -11,9 +11,9 @@ from tests.formats import gltf_maker as make
 from bovrin import script
 from bovrin.craft.recorded.carry import carried
 from bovrin.formats.bringing import bring_file
-from bovrin.formats.bvh_out import bvh_text
-from bovrin.formats.project import load, save
-from bovrin.formats.shot_glb import export
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.gltf.out import export
+from bovrin.formats.project.store import load, save
 from bovrin.progress import Stopped, each, go_on, heard_by, part, tell
 from bovrin.shot import Shot
 

@@ -21,11 +21,11 @@ import numpy as np
 from tools.touched import ROOT, SOURCE, tests_of
 
 MODULES = (
-    "shot/take.py", "shot/curve.py", "shot/comparing.py", "motion/evaluate.py", "motion/handles.py", "figure/lane.py",
-    "figure/mixing.py", "figure/pieces.py", "figure/layers.py", "craft/keying/timing.py", "craft/keying/lag.py",
-    "craft/keying/cards.py", "craft/clips/instead.py", "craft/pose/gaze.py", "measure/proof/curves.py",
-    "formats/project_takes.py", "formats/project_text.py", "formats/raw_motion.py", "desk/state/locks.py",
-    "desk/state/undo.py", "desk/state/book.py", "caching.py",
+    "shot/take.py", "shot/curve.py", "shot/comparing.py", "motion/evaluate.py", "motion/handles.py", "figure/stages/lane.py",
+    "figure/stages/mixing.py", "figure/stages/pieces.py", "figure/stages/layers.py", "craft/keying/timing.py",
+    "craft/keying/lag.py", "craft/keying/cards.py", "craft/clips/instead.py", "craft/pose/gaze.py", "measure/proof/curves.py",
+    "formats/project/takes.py", "formats/project/text.py", "formats/raw_motion.py", "desk/state/document/locks.py",
+    "desk/state/document/undo.py", "desk/state/book.py", "caching.py",
 )  # fmt: skip
 """The sample: where a fault that nobody notices would cost the most."""
 SECONDS = 300

@@ -21,12 +21,12 @@ from bovrin.desk.application import dressed_application, make_window
 from bovrin.desk.sheets.driving import TestDrive
 from bovrin.desk.sheets.setup_sheet import SetupSheet
 from bovrin.desk.stage.words import grip_words
-from bovrin.desk.state.arcs import spot_of
-from bovrin.desk.state.bringing import bring
-from bovrin.desk.state.light_table import LightTable
+from bovrin.desk.state.files.bringing import bring
+from bovrin.desk.state.looking.arcs import spot_of
+from bovrin.desk.state.looking.light_table import LightTable
 from bovrin.desk.state.shelf import Place
 from bovrin.desk.window import Window
-from bovrin.formats.container import GlbReader, packed
+from bovrin.formats.gltf.container import GlbReader, packed
 from bovrin.picture.view import VIEWS
 from bovrin.shot import Marker, Spot
 from tools.cast.walks import trudge

@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import QApplication
 from bovrin import script
 from bovrin.caching import RESULTS
 from bovrin.desk.application import dressed_application
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.picture.graphics import graphics_context

@@ -178,7 +178,7 @@ def _facts(shot: Shot) -> dict[str, Any]:
 
 def sample(arguments: argparse.Namespace) -> int:
     """Write every joint on every frame as CSV, world space, metres."""
-    from bovrin.formats.table import write_table  # noqa: PLC0415 - kept out of the window's start
+    from bovrin.formats.side.table import write_table  # noqa: PLC0415 - kept out of the window's start
 
     shot = _loaded(arguments.file)
     names = [shot.figure(arguments.figure).name] if arguments.figure is not None else script.figures(shot)
@@ -229,7 +229,7 @@ def _loaded(path: Path) -> Shot:
 
 def _read_again(shot: Shot, path: Path) -> None:
     """The figures' files are inputs of this run, whether they were read in it or are known from before."""
-    from bovrin.formats.figure_files import used_files  # noqa: PLC0415 - kept out of the window's start
+    from bovrin.formats.figures.files import used_files  # noqa: PLC0415 - kept out of the window's start
     from bovrin.formats.files import note_input  # noqa: PLC0415
 
     for one in used_files(shot, path):

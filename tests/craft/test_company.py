@@ -10,7 +10,7 @@ from bovrin import script
 from bovrin.craft.company import free_name, joined, left
 from bovrin.craft.takes import copied_take
 from bovrin.errors import UnknownName
-from bovrin.figure.rates import at_rate
+from bovrin.figure.reading.rates import at_rate
 from bovrin.shot import Shot
 
 NAMES = st.lists(st.sampled_from(["rod", "rope", "rod 2", "crate"]), min_size=1, max_size=6)

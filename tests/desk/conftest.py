@@ -18,7 +18,7 @@ from pytestqt.qtbot import QtBot
 from bovrin import cast
 from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.widgets import Panel
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
 from bovrin.log import log
 from bovrin.picture import renderer

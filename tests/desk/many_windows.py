@@ -19,7 +19,7 @@ from bovrin import script
 from bovrin.desk.application import dressed_application
 from bovrin.desk.kit.memory import give_back
 from bovrin.desk.sheets.setup_sheet import SetupSheet
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.window import Window
 from bovrin.formats import files
 

@@ -10,11 +10,11 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.desk.stage.arcs import ArcDots, Drawn
+from bovrin.desk.stage.overlays.arcs import ArcDots, Drawn
 from bovrin.desk.window import Window
 from bovrin.errors import BadMotion
-from bovrin.formats.project import load
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.project.store import load
+from bovrin.formats.project.text import shot_to_text
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot, Spot
 

@@ -12,7 +12,7 @@ from tests.desk.changes import survey
 from tests.desk.conftest import Hand
 
 from bovrin import script
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.errors import FileProblem
 from bovrin.progress import go_on

@@ -14,12 +14,12 @@ from pytestqt.qtbot import QtBot
 
 from bovrin import cast, script
 from bovrin.desk.commands.cast import new_shot, shipped
-from bovrin.desk.state import as_left as kept
-from bovrin.desk.state.as_left import AsLeft, as_left, keep_as_left
-from bovrin.desk.state.clipboard import MIME
+from bovrin.desk.state.choosing.clipboard import MIME
+from bovrin.desk.state.files import as_left as kept
+from bovrin.desk.state.files.as_left import AsLeft, as_left, keep_as_left
 from bovrin.desk.state.passes import POLISH
 from bovrin.desk.window import Window
-from bovrin.formats.pose_book import book_text
+from bovrin.formats.side.pose_book import book_text
 from bovrin.picture.view import View
 from bovrin.shot import Shot
 

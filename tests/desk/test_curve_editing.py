@@ -12,7 +12,7 @@ from bovrin import script
 from bovrin.craft.keying.keys import changed_curves
 from bovrin.desk.curves.channel_list import ROW
 from bovrin.desk.curves.menus import row_menu
-from bovrin.desk.state.editing import edit
+from bovrin.desk.state.document.editing import edit
 from bovrin.desk.window import Window
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather

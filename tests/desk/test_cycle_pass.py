@@ -13,14 +13,14 @@ from tests.cycles import alone, cycle_of, lively, nudged, off_mirror, places, sl
 from bovrin import script as bv
 from bovrin.cast import FOLDER
 from bovrin.desk.panels.body_panel import BodyPanel
-from bovrin.desk.panels.cycle_panel import CyclePanel
-from bovrin.desk.panels.travel_panel import TravelPanel
-from bovrin.desk.panels.wheel import CycleWheel
-from bovrin.desk.stage.arcs import ArcDots
+from bovrin.desk.panels.cycles.cycle_panel import CyclePanel
+from bovrin.desk.panels.cycles.travel_panel import TravelPanel
+from bovrin.desk.panels.cycles.wheel import CycleWheel
+from bovrin.desk.stage.overlays.arcs import ArcDots
 from bovrin.desk.state import contact_drag
 from bovrin.desk.window import Window
 from bovrin.errors import BadMotion
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.shot import Cycle, Shot
 
 LEFT = Qt.MouseButton.LeftButton

@@ -10,11 +10,11 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.changes import WINDOWS
 
 from bovrin import script
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
-from bovrin.formats.project import load, save
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.project.store import load, save
+from bovrin.formats.project.text import shot_to_text
 
 MOST = 1_500_000
 """Kilobytes of the process at the end of the day."""

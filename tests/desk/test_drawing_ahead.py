@@ -7,7 +7,7 @@ from pytestqt.qtbot import QtBot
 from bovrin.desk.kit.images import Picture
 from bovrin.desk.stage import picture as picture_module
 from bovrin.desk.stage.picture import StagePicture
-from bovrin.desk.state.editing import edit
+from bovrin.desk.state.document.editing import edit
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

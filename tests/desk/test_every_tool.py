@@ -11,7 +11,7 @@ from tests.desk.conftest import Hand
 from tests.formats import gltf_maker as make
 
 from bovrin import cast, script
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.window import Window
 
 READY_FIRST = {

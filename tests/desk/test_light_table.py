@@ -12,7 +12,7 @@ from tests.desk.test_stage import choose
 
 from bovrin import script
 from bovrin.craft.keying.lag import poses
-from bovrin.desk.state.light_table import LightTable
+from bovrin.desk.state.looking.light_table import LightTable
 from bovrin.desk.window import Window
 from bovrin.figure.staging import stance
 from bovrin.picture.item import Ghost, item_of

@@ -7,8 +7,8 @@ from tests.shot.test_every_field import ACTING_FIELDS, SHOT_FIELDS, TAKE_FIELDS,
 
 from bovrin import script
 from bovrin.craft.company import left
-from bovrin.desk.state.keying import Keying
-from bovrin.desk.state.locks import guarded
+from bovrin.desk.state.choosing.keying import Keying
+from bovrin.desk.state.document.locks import guarded
 from bovrin.shot import Shot
 from bovrin.shot.comparing import alike
 

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from bovrin import script
 from bovrin.craft.keying.keys import set_channels
-from bovrin.desk.state.keying import Keying
-from bovrin.desk.state.locks import guarded
+from bovrin.desk.state.choosing.keying import Keying
+from bovrin.desk.state.document.locks import guarded
 from bovrin.desk.window import Window
 from bovrin.figure.staging import staged
 from bovrin.shot import Shot

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from tests.formats import gltf_maker as make
 
 from bovrin import script
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.strip import holds_row
 from bovrin.desk.window import Window
 

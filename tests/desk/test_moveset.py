@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QLineEdit
 from tests.cycles import alone, cycle_of, lively, places, slid
 
 from bovrin import script as bv
-from bovrin.desk.panels.clips_panel import ClipsPanel
-from bovrin.desk.panels.cycle_panel import CyclePanel
+from bovrin.desk.panels.cycles.clips_panel import ClipsPanel
+from bovrin.desk.panels.cycles.cycle_panel import CyclePanel
 from bovrin.desk.panels.pose_book_panel import PoseBookPanel
 from bovrin.desk.shelf.lane_rows import LaneRows
 from bovrin.desk.window import Window

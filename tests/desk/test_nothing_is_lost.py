@@ -11,12 +11,13 @@ from tests.formats import gltf_maker
 from bovrin import script
 from bovrin.desk.commands.files import save, save_as, turn_versions
 from bovrin.desk.state.book import Book, merged
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
-from bovrin.formats import figure_files, project_text
-from bovrin.formats.pose_book import load_book
-from bovrin.formats.versions import version_of, versions
+from bovrin.formats.figures import files as figure_files
+from bovrin.formats.project import text as project_text
+from bovrin.formats.project.versions import version_of, versions
+from bovrin.formats.side.pose_book import load_book
 from bovrin.shot import Pose, Shot
 
 
@@ -203,7 +204,7 @@ def test_a_figure_file_that_is_another_now_is_left_alone(window: Window, brought
     """The shot keeps the figure that is on the stage, under another name."""
     (figure,) = brought.parent.glob("*.glb")
     stranger = script.demo().figure("crate")
-    from bovrin.formats.figure_file import figure_bytes
+    from bovrin.formats.figures.file import figure_bytes
 
     figure.write_bytes(figure_bytes(stranger))
     window.session.do("Up", lambda shot: script.set_values(shot, window.session.figure_name, 101, {"Kern/up": 0.25}))

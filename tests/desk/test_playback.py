@@ -5,8 +5,8 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand, let_go
 
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.session import Session
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

@@ -12,7 +12,7 @@ from tests.desk.conftest import Hand
 from bovrin import script
 from bovrin.craft.keying.lag import lags_at
 from bovrin.desk.panels.overlap_panel import OverlapPanel
-from bovrin.desk.stage.arcs import ArcDots
+from bovrin.desk.stage.overlays.arcs import ArcDots
 from bovrin.desk.window import Window
 from bovrin.measure.kinks import turns_of
 from bovrin.shot import Shot

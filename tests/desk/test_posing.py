@@ -12,7 +12,7 @@ from tests.rigs import goat, one_bone
 from bovrin import script
 from bovrin.craft.keying.edits import Scope
 from bovrin.craft.pose.body import anchored
-from bovrin.desk.stage.chip import chip
+from bovrin.desk.stage.overlays.chip import chip
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

@@ -17,9 +17,9 @@ from bovrin.desk.commands.files import bring_as_project
 from bovrin.desk.panels.map_shapes import shapes_of
 from bovrin.desk.sheets.hand_on import HandOn
 from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
-from bovrin.desk.state.bringing import bring
-from bovrin.desk.state.card_pictures import WIDTH
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.files.bringing import bring
+from bovrin.desk.state.looking.card_pictures import WIDTH
 from bovrin.desk.strip.dense import NEAR
 from bovrin.desk.strip.film import film_places
 from bovrin.desk.window import Window

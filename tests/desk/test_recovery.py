@@ -13,8 +13,8 @@ from pytestqt.qtbot import QtBot
 
 from bovrin import script
 from bovrin.desk.application import offer, offer_all
-from bovrin.desk.state import recovery
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files import recovery
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.errors import CannotWrite
 from bovrin.shot import Shot
@@ -114,7 +114,7 @@ def test_let_it_go_forgets(window: Window, demo: Shot) -> None:
     folder = recovery.folder()
     folder.mkdir(parents=True, exist_ok=True)
     lost = script.lengthen(demo, "porter", 101, 5)
-    from bovrin.formats.project_text import shot_to_text
+    from bovrin.formats.project.text import shot_to_text
 
     (folder / "1.json").write_text(json.dumps({"pid": 1, "began": "0", "path": None, "project": shot_to_text(lost)}))
     (found,) = recovery.left_behind()

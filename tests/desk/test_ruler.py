@@ -7,7 +7,7 @@ from PyQt6.QtTest import QTest
 from tests.cycles import alone, cycle_of
 
 from bovrin import script as bv
-from bovrin.desk.panels.travel_panel import TravelPanel
+from bovrin.desk.panels.cycles.travel_panel import TravelPanel
 from bovrin.desk.window import Window
 from bovrin.shot import Ruler, Shot
 

@@ -5,9 +5,9 @@ from PyQt6.QtWidgets import QApplication
 from tests.desk.conftest import let_go
 
 from bovrin import script
-from bovrin.desk.state.editing import edit, reset_chosen
+from bovrin.desk.state.document.editing import edit, reset_chosen
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.passes import BREAK_DOWN, SPLINE
-from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
 from bovrin.shot import HandleKind, Shot
 

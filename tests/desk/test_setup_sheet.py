@@ -16,7 +16,7 @@ from bovrin import script
 from bovrin.desk.commands.cast import carry_menu, cast_menu
 from bovrin.desk.commands.files import save
 from bovrin.desk.sheets.setup_sheet import SetupSheet
-from bovrin.desk.state.bringing import bring
+from bovrin.desk.state.files.bringing import bring
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

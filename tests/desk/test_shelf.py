@@ -14,7 +14,7 @@ from tests.cycles import alone, cycle_of, lively, places
 
 from bovrin import script as bv
 from bovrin.craft.clips import to_keys
-from bovrin.desk.panels.clips_panel import ClipsPanel
+from bovrin.desk.panels.cycles.clips_panel import ClipsPanel
 from bovrin.desk.shelf.lane_rows import LaneRows
 from bovrin.desk.state.shelf import Place
 from bovrin.desk.window import Window
@@ -284,7 +284,7 @@ def test_what_is_posed_over_clips_is_where_it_was_put(window: Window) -> None:
     session.choose("porter", [rig.control("head")])
     window.run("pass.cycle")
     from bovrin.craft.keying.edits import Scope, edited
-    from bovrin.desk.state.editing import commit_edit
+    from bovrin.desk.state.document.editing import commit_edit
 
     wanted = 0.4
     i = rig.channel("head/turn")

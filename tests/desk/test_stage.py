@@ -7,8 +7,8 @@ from tests.desk.conftest import Hand
 
 from bovrin import script
 from bovrin.craft.keying.edits import Scope
-from bovrin.desk.stage.handle import RING
-from bovrin.desk.stage.handle_places import HandlePlaces, distance
+from bovrin.desk.stage.drags.handle import RING
+from bovrin.desk.stage.drags.handle_places import HandlePlaces, distance
 from bovrin.desk.stage.words import chip_words
 from bovrin.desk.window import Window
 from bovrin.shot import ControlKind

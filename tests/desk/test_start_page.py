@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import Hand
 
 from bovrin import cast, script
-from bovrin.desk.state.recent import remembered
+from bovrin.desk.state.files.recent import remembered
 from bovrin.desk.state.settings import settings
 from bovrin.desk.window import Window
 

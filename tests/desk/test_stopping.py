@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 import bovrin.desk
 from bovrin import script
 from bovrin.desk.kit import waiting
-from bovrin.desk.state.bringing import bring_in, carry
+from bovrin.desk.state.files.bringing import bring_in, carry
 from bovrin.desk.window import Window
 from bovrin.formats import files as door
 from bovrin.progress import go_on, tell

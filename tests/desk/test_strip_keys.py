@@ -13,8 +13,8 @@ from bovrin import cast
 from bovrin.craft.keying.lag import poses
 from bovrin.desk.strip.lanes import LANE
 from bovrin.desk.window import Window
-from bovrin.formats.project import shot_from_bytes
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.project.store import shot_from_bytes
+from bovrin.formats.project.text import shot_to_text
 from bovrin.shot import KeyRole
 
 SHIFT, CTRL, ALT = (

@@ -8,8 +8,8 @@ from tests.desk.conftest import Hand, let_go, open_panel
 from tests.desk.test_playback import Clock, after
 
 from bovrin.craft.ranges import set_rate, set_second
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import BACK_AND_FORTH, ONCE, Player, frame_after
-from bovrin.desk.state.session import Session
 from bovrin.desk.strip.layout import RULER
 from bovrin.desk.window import Window
 from bovrin.shot import Shot

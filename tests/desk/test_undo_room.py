@@ -11,8 +11,8 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from bovrin import script
+from bovrin.desk.state.document.undo import ALWAYS, UndoSteps
 from bovrin.desk.state.settings import undo_room
-from bovrin.desk.state.undo import ALWAYS, UndoSteps
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 

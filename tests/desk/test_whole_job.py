@@ -15,7 +15,7 @@ from bovrin.craft.keying.lag import poses
 from bovrin.desk.application import make_window
 from bovrin.desk.sheets.hand_on import HandOn
 from bovrin.desk.window import Window
-from bovrin.formats.table import table_text
+from bovrin.formats.side.table import table_text
 from bovrin.shot import HandleKind, Shot
 
 

@@ -7,12 +7,12 @@ from tests.figure import builds
 from bovrin import script
 from bovrin.craft.keying.mirror_keys import mirror_range
 from bovrin.craft.pose.mirror import mirror
-from bovrin.figure.bone_words import Bone, bone_of
-from bovrin.figure.guess import guess_build
-from bovrin.figure.joint_tree import without_side
-from bovrin.figure.rig_growing import with_channels
-from bovrin.figure.rig_making import make_rig
-from bovrin.figure.stick import stick_model
+from bovrin.figure.brought.bone_words import Bone, bone_of
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.brought.joint_tree import without_side
+from bovrin.figure.making.rig_growing import with_channels
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.solve.stick import stick_model
 from bovrin.motion.rotations import quaternion_matrix
 from bovrin.shot import Curve, Figure, Joint, Shot
 from bovrin.shot.curve import recorded_columns

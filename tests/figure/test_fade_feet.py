@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bovrin import script as bv
-from bovrin.figure import fade_feet
-from bovrin.figure.fade_feet import fade_corrections
+from bovrin.figure.stages import fade_feet
+from bovrin.figure.stages.fade_feet import fade_corrections
 from bovrin.shot import Laid, Lane
 
 SHOT = bv.keep_clip(bv.keep_clip(bv.demo(), "porter", "go", 101, 125, loop=True), "porter", "turn", 110, 140)

@@ -4,9 +4,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.rigs import goat, random_values
 
-from bovrin.figure.fit import LimbMode, fitted
-from bovrin.figure.plan import special_column
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.fit import LimbMode, fitted
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import special_column
 from bovrin.motion.rotations import rotation_vector, turn_only
 from bovrin.shot import Rig, Shot
 

@@ -13,13 +13,13 @@ from bovrin.craft.keying.keys import set_channels
 from bovrin.craft.keying.pose_keys import key_pose
 from bovrin.craft.pose.mirror import exchange, mirrored_values
 from bovrin.craft.pose.modes import set_mode
-from bovrin.figure.guess import Guess, guess_build
-from bovrin.figure.joint_tree import side_of, without_side, words_of
-from bovrin.figure.plan import plan_of
-from bovrin.figure.rig_making import make_rig, pole_place
-from bovrin.figure.solve import solve
+from bovrin.figure.brought.guess import Guess, guess_build
+from bovrin.figure.brought.joint_tree import side_of, without_side, words_of
+from bovrin.figure.making.rig_making import make_rig, pole_place
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.solve.stick import stick_model
 from bovrin.figure.staging import staged
-from bovrin.figure.stick import stick_model
 from bovrin.shot import ControlKind, Figure, Joint, Model, Rig, Shot
 
 PORTER = script.demo().figure("porter").rig.joints

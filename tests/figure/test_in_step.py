@@ -12,9 +12,9 @@ from tests.strategies import few
 
 from bovrin import script as bv
 from bovrin.craft.clips.keeping import clip_of, with_clip
-from bovrin.figure.in_step import matched, phases
-from bovrin.figure.lane_ways import track_of
-from bovrin.figure.pieces import progress_of
+from bovrin.figure.stages.in_step import matched, phases
+from bovrin.figure.stages.lane_ways import track_of
+from bovrin.figure.stages.pieces import progress_of
 from bovrin.shot import Clip, Shot
 
 

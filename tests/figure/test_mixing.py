@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from bovrin import script
-from bovrin.figure.mixing import added, mix_plan, mixed
+from bovrin.figure.stages.mixing import added, mix_plan, mixed
 from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Rig, Unit

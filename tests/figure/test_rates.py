@@ -8,9 +8,9 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from bovrin import script
 from bovrin.errors import BadMotion
-from bovrin.figure.rates import at_rate
-from bovrin.formats.bvh import bvh_from_bytes
-from bovrin.formats.bvh_figure import shot_of
+from bovrin.figure.reading.rates import at_rate
+from bovrin.formats.bvh.figure import shot_of
+from bovrin.formats.bvh.source import bvh_from_bytes
 from bovrin.motion.rotations import euler_matrix, followed
 from bovrin.shot import Shot
 

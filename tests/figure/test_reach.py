@@ -4,9 +4,9 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from tests.figure.test_solve import values_of
 
-from bovrin.figure.plan import plan_of
-from bovrin.figure.reach import reached_distance
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.solve.reach import reached_distance
 from bovrin.shot import Rig, Shot
 
 small = st.floats(-0.12, 0.12)

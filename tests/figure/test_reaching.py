@@ -8,13 +8,13 @@ from tests.figure import builds
 from tests.figure.test_builds import all_builds
 
 from bovrin import script
-from bovrin.figure.fit import LimbMode, modes_of
-from bovrin.figure.guess import guess_build
-from bovrin.figure.reaching import reaching
-from bovrin.figure.rig_growing import with_channels
-from bovrin.figure.rig_making import make_rig
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.rig_growing import with_channels
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.reading.reaching import reaching
+from bovrin.figure.solve.fit import LimbMode, modes_of
+from bovrin.figure.solve.stick import stick_model
 from bovrin.figure.staging import staged
-from bovrin.figure.stick import stick_model
 from bovrin.shot import Curve, Figure, HandleKind, Joint, Shot
 from bovrin.shot.curve import recorded_columns
 

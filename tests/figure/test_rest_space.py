@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from tests.rigs import goat, random_values
 
 from bovrin import script
-from bovrin.figure.rest_space import hinge_angles, move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.solve.rest_space import hinge_angles, move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.motion.rotations import about
 from bovrin.shot import Rig
 

@@ -4,9 +4,9 @@ import pytest
 from tests.formats import gltf_maker as make
 
 from bovrin.errors import BadFigure
-from bovrin.figure.guess import guess_build
-from bovrin.figure.rig_making import make_rig
-from bovrin.figure.roles import LimbRole, guess_from, roles_of, with_limb
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.making.roles import LimbRole, guess_from, roles_of, with_limb
 from bovrin.shot import Joint
 
 

@@ -3,7 +3,7 @@ import pytest
 from tests.rigs import goat, random_values
 
 from bovrin import script
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import staged
 from bovrin.shot import Shot
 

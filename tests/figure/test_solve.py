@@ -5,8 +5,8 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from tests.strategies import chain_figure
 
-from bovrin.figure.plan import plan_of
-from bovrin.figure.solve import skin_matrices, solve
+from bovrin.figure.solve.joints import skin_matrices, solve
+from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.staging import sample
 from bovrin.motion.rotations import quaternion_matrix
 from bovrin.shot import Rig, Shot

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from bovrin import script
 from bovrin.caching import RESULTS
 from bovrin.errors import UnknownName
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import staged, stance, stances
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Curve, CurveSet, Shot

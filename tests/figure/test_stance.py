@@ -4,8 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.rigs import goat, random_values
 
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import stance
-from bovrin.figure.stance import Stance
 from bovrin.shot import Shot
 
 

@@ -4,7 +4,7 @@ import pytest
 from tests.rigs import goat
 
 from bovrin import script
-from bovrin.figure.unequal import unequal_limbs
+from bovrin.figure.solve.unequal import unequal_limbs
 from bovrin.shot import Joint, Rig, Shot
 
 

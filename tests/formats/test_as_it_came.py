@@ -11,8 +11,8 @@ from tests.formats.test_gltf_in import brought, moving
 
 from bovrin import script
 from bovrin.figure.staging import staged
-from bovrin.formats.bvh_out import bvh_text
-from bovrin.formats.shot_glb import shot_glb
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.gltf.out import shot_glb
 from bovrin.shot import Shot
 
 NOD = ("Hals", "rotation", "LINEAR", [0, 1], [[0, 0, 0, 1], [0.1, 0, 0, 0.995]])

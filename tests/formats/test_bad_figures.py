@@ -17,9 +17,9 @@ from tests.formats.test_gltf_in import moving
 from bovrin import script
 from bovrin.errors import BovrinError
 from bovrin.formats.bringing import bring_file
-from bovrin.formats.bvh_out import bvh_text
-from bovrin.formats.gltf_figure import shot_from_gltf
-from bovrin.formats.project import save
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.gltf.figure import shot_from_gltf
+from bovrin.formats.project.store import save
 from bovrin.shot import Shot
 
 MUTATIONS = 1_200

@@ -11,9 +11,9 @@ from scipy.spatial.transform import Rotation
 from bovrin import script
 from bovrin.cli import run_command
 from bovrin.errors import BovrinError, BrokenFile, FileProblem
-from bovrin.formats.bvh import bvh_from_bytes, size_of
-from bovrin.formats.bvh_figure import shot_of
-from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.bvh.figure import shot_of
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.bvh.source import bvh_from_bytes, size_of
 from bovrin.formats.units import metres_in
 from bovrin.shot import Shot
 

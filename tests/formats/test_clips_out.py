@@ -9,7 +9,7 @@ from tests.cycles import places
 
 from bovrin import script as bv
 from bovrin.errors import BovrinError
-from bovrin.formats.container import GlbReader
+from bovrin.formats.gltf.container import GlbReader
 from bovrin.shot import Shot
 
 FRAMES = np.arange(101.0, 197.0)
@@ -64,7 +64,7 @@ def test_one_clip_as_bvh_and_glb(tmp_path: Path) -> None:
 
 
 def test_a_shot_without_clips_is_written_as_ever(tmp_path: Path) -> None:
-    from bovrin.figure.baking import baked
+    from bovrin.figure.reading.baking import baked
 
     shot = bv.demo()
     assert baked(shot) is shot

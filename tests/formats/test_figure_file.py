@@ -11,7 +11,7 @@ import pytest
 
 from bovrin.cast import figure_path
 from bovrin.errors import BovrinError
-from bovrin.formats.figure_file import figure_bytes, figure_from_bytes, read_figure
+from bovrin.formats.figures.file import figure_bytes, figure_from_bytes, read_figure
 from bovrin.shot import Cover, Texture
 from bovrin.shot.comparing import Measure, differing
 

@@ -11,12 +11,12 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import CannotWrite
-from bovrin.figure.guess import guess_build
-from bovrin.formats.kept_setups import keep_guess
-from bovrin.formats.pose_book import save_book
-from bovrin.formats.project import load, save
-from bovrin.formats.project_text import shot_to_text
-from bovrin.formats.shot_glb import export
+from bovrin.figure.brought.guess import guess_build
+from bovrin.formats.figures.kept_setups import keep_guess
+from bovrin.formats.gltf.out import export
+from bovrin.formats.project.store import load, save
+from bovrin.formats.project.text import shot_to_text
+from bovrin.formats.side.pose_book import save_book
 from bovrin.shot import CHANGED, Shot
 
 ROOM = 900_000

@@ -7,7 +7,7 @@ from tests.formats import gltf_maker as make
 from tests.formats.gltf_player import Player
 
 from bovrin import script
-from bovrin.figure.skin import skinned
+from bovrin.figure.ground.skin import skinned
 from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot

@@ -12,7 +12,7 @@ from bovrin import script
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
-from bovrin.formats.shot_glb import shot_glb
+from bovrin.formats.gltf.out import shot_glb
 from bovrin.shot import Shot
 
 

@@ -4,7 +4,7 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import FileProblem
-from bovrin.formats.markers import read_markers, write_markers
+from bovrin.formats.side.markers import read_markers, write_markers
 from bovrin.shot import Shot
 
 SRT = """1

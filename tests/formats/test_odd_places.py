@@ -8,7 +8,7 @@ import pytest
 
 from bovrin import script
 from bovrin.errors import BovrinError
-from bovrin.formats.gltf_nodes import _names
+from bovrin.formats.gltf.nodes import _names
 
 
 @pytest.fixture

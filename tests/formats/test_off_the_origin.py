@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from bovrin import script as bv
-from bovrin.figure.guess import guess_build
+from bovrin.figure.brought.guess import guess_build
 from bovrin.shot import Joint, Shot
 
 AWAY = [(5.0, 0.0, 0.0), (0.0, 0.0, -12.0), (0.0, 40.0, 0.0), (200.0, 3.0, 90.0)]

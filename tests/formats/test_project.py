@@ -10,10 +10,12 @@ from tests.strategies import chain_figure, curves
 
 from bovrin import script
 from bovrin.errors import BovrinError, BrokenFile, CannotWrite, NewerFile
-from bovrin.formats import files, project, project_text
-from bovrin.formats.figure_file import figure_bytes
-from bovrin.formats.project_data import CurveData, ProjectData, curve_from_data, curve_to_data
-from bovrin.formats.table import table_text
+from bovrin.formats import files
+from bovrin.formats.figures.file import figure_bytes
+from bovrin.formats.project import store as project
+from bovrin.formats.project import text as project_text
+from bovrin.formats.project.data import CurveData, ProjectData, curve_from_data, curve_to_data
+from bovrin.formats.side.table import table_text
 from bovrin.shot import Curve, Marker, Shot
 
 

@@ -8,7 +8,7 @@ import pytest
 from bovrin import script
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BrokenFile
-from bovrin.formats.project_text import shot_to_text
+from bovrin.formats.project.text import shot_to_text
 from bovrin.formats.raw_motion import keys_of, with_keys, without_keys
 from bovrin.shot import EndKind, Shot
 

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from bovrin.formats.shaped_joints import in_two
+from bovrin.formats.gltf.shaped_joints import in_two
 
 
 @given(st.integers(0, 10_000))

@@ -8,9 +8,9 @@ from tests.strategies import chain_figure
 
 from bovrin import script
 from bovrin.errors import FileProblem
-from bovrin.figure.solve import skin_matrices
+from bovrin.figure.solve.joints import skin_matrices
 from bovrin.figure.staging import staged
-from bovrin.formats.shot_glb import shot_glb
+from bovrin.formats.gltf.out import shot_glb
 from bovrin.shot import Shot
 
 
@@ -100,7 +100,7 @@ def test_stretched_figures_look_the_same_elsewhere(demo: Shot) -> None:
 @pytest.mark.parametrize("piece", [1, 7, 59])
 def test_a_take_in_pieces_is_the_take(piece: int, demo: Shot, monkeypatch: pytest.MonkeyPatch) -> None:
     whole = shot_glb(demo)
-    monkeypatch.setattr("bovrin.formats.shot_glb.PIECE", piece)
+    monkeypatch.setattr("bovrin.formats.gltf.out.PIECE", piece)
     pieces = shot_glb(demo)
     start = whole.index(b"BIN\0") + 4
     assert pieces[:start] == whole[:start], "the same keys, as many bytes"

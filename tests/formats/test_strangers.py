@@ -19,17 +19,17 @@ from tools.fuzz.run import run
 from bovrin import cast, script
 from bovrin.cli import run_command
 from bovrin.errors import BadFigure, BadMotion, BovrinError, BrokenFile, CannotWrite, FileProblem
-from bovrin.figure.guess import guess_build
-from bovrin.formats.bvh_out import bvh_text
-from bovrin.formats.container import GlbReader, packed
+from bovrin.figure.brought.guess import guess_build
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.figures.kept_setups import keep_guess
 from bovrin.formats.files import file_stem, read_bytes
-from bovrin.formats.gltf_figure import brought
-from bovrin.formats.kept_setups import keep_guess
-from bovrin.formats.markers import read_markers, write_markers
-from bovrin.formats.project import load, save
-from bovrin.formats.project_text import shot_to_text
-from bovrin.formats.shot_glb import shot_glb
-from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.formats.gltf.container import GlbReader, packed
+from bovrin.formats.gltf.figure import brought
+from bovrin.formats.gltf.out import shot_glb
+from bovrin.formats.project.store import load, save
+from bovrin.formats.project.text import shot_to_text
+from bovrin.formats.project.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.formats.side.markers import read_markers, write_markers
 from bovrin.shot import Curve, Joint, Marker, Shot
 from bovrin.shot.curve import COLUMN_TYPES
 
@@ -137,9 +137,9 @@ def test_ranges_that_cannot_be_worked_with_are_refused_in_words(tmp_path: Path, 
 
 
 def test_a_chain_of_many_joints_is_handed_on(tmp_path: Path) -> None:
-    from bovrin.figure.guess import guess_build
-    from bovrin.figure.rig_making import make_rig
-    from bovrin.figure.stick import stick_model
+    from bovrin.figure.brought.guess import guess_build
+    from bovrin.figure.making.rig_making import make_rig
+    from bovrin.figure.solve.stick import stick_model
     from bovrin.shot import Figure
 
     joints = tuple(Joint(f"ring {n}", n - 1, (0.0, 0.001, 0.0)) for n in range(1100))

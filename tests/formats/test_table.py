@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from bovrin import script
-from bovrin.formats import table
+from bovrin.formats.side import table
 from bovrin.shot import Shot
 
 

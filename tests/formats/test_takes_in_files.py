@@ -13,11 +13,11 @@ from bovrin import script
 from bovrin.craft.company import all_joined
 from bovrin.craft.ranges import add_in_front, set_range
 from bovrin.craft.takes import chosen_take, copied_take
-from bovrin.figure.rates import at_rate
-from bovrin.figure.skin import skin_at_rest
-from bovrin.formats.container import GlbReader
-from bovrin.formats.figure_files import load_figure
-from bovrin.formats.shot_glb import shot_glb
+from bovrin.figure.ground.skin import skin_at_rest
+from bovrin.figure.reading.rates import at_rate
+from bovrin.formats.figures.files import load_figure
+from bovrin.formats.gltf.container import GlbReader
+from bovrin.formats.gltf.out import shot_glb
 from bovrin.shot import Shot, Span, acting_by
 
 CLIPS = {"walk": 3.42, "hit": 0.71, "breathe": 1.16}

@@ -10,7 +10,7 @@ from tests.formats import gltf_maker as make
 
 from bovrin import script
 from bovrin.errors import FileProblem
-from bovrin.figure.skin import skinned
+from bovrin.figure.ground.skin import skinned
 from bovrin.figure.staging import staged
 from bovrin.shot import Cover, Shot, Texture
 

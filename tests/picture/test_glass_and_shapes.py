@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from bovrin import script
-from bovrin.figure.normals import Bending, face_normals
+from bovrin.figure.ground.normals import Bending, face_normals
 from bovrin.picture.item import Item, item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS

@@ -9,7 +9,7 @@ import pytest
 from tests.real.conftest import Desk
 
 from bovrin import script
-from bovrin.formats.bvh_out import bvh_text
+from bovrin.formats.bvh.out import bvh_text
 
 WHOLE = (
     "all(0 <= p.x() <= s.size.width() and 0 <= p.y() <= s.size.height()"

@@ -13,8 +13,8 @@ import pytest
 from bovrin import script
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BovrinError, CannotWrite
-from bovrin.formats import project
-from bovrin.formats.project import load, save
+from bovrin.formats.project import store as project
+from bovrin.formats.project.store import load, save
 from bovrin.shot import (
     Acting,
     Blend,

@@ -8,7 +8,7 @@ from dataclasses import replace
 from bovrin import script
 from bovrin.cast import FOLDER
 from bovrin.craft.takes import chosen_take, copied_take, renamed_take
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.shot import Marker, Shot
 from tools.cast import walks
 

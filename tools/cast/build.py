@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bovrin import script
 from bovrin.cast import ACROSS, DEMO, FOLDER, GOAT
-from bovrin.formats.figure_file import figure_bytes
+from bovrin.formats.figures.file import figure_bytes
 from bovrin.shot import Figure
 from tools.cast.across import across
 from tools.cast.buoy import buoy, steps

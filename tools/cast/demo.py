@@ -11,7 +11,7 @@ from bovrin import script
 from bovrin.craft.keying.cards import name_pose
 from bovrin.craft.keying.key_sets import set_role
 from bovrin.craft.takes import chosen_take, copied_take, renamed_take
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.shot import KeyRole, Marker, Shot
 from tools.cast.bouncing import with_bounce
 

@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.guess import guess_build
-from bovrin.figure.rig_making import make_rig
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.rig_making import make_rig
 from bovrin.shot import Channel, Control, Figure, Model, Piece, Rig, Unit
 from tools.cast.dress import hex_colour
 from tools.cast.mesh import bone_weights, four_strongest, mesh_shape, shape_normals, smoothed

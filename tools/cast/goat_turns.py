@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from bovrin import script
 from bovrin.craft.keying.cards import name_pose
-from bovrin.figure.plan import plan_of
-from bovrin.formats.figure_files import load_figure
+from bovrin.figure.solve.plan import plan_of
+from bovrin.formats.figures.files import load_figure
 from bovrin.shot import Marker, Rig, Shot
 from tools.cast.demo import everything
 

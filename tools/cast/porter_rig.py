@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.figure.gaze import GAZE_CHANNELS
+from bovrin.figure.stages.gaze import GAZE_CHANNELS
 from bovrin.motion.rotations import inverse, matrix_quaternion, multiply, quaternion_matrix
 from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
 from tools.cast.mouth import SHAPES

@@ -8,7 +8,7 @@ import numpy as np
 
 from bovrin import script
 from bovrin.cast import FOLDER
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.shot import Clip, Curve, EndKind, Key, Shot
 from bovrin.shot.curve import NO_KEYS
 

@@ -18,21 +18,21 @@ import numpy as np
 from bovrin import cast, script
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BovrinError
-from bovrin.figure.guess import guess_build
-from bovrin.figure.setup import setup_of
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.setup import setup_of
 from bovrin.figure.staging import staged
 from bovrin.formats.bringing import bring_file
-from bovrin.formats.bvh_out import bvh_text
-from bovrin.formats.container import GlbReader, packed
-from bovrin.formats.figure_file import figure_from_bytes
-from bovrin.formats.gltf_figure import brought
-from bovrin.formats.kept_setups import keep_guess
-from bovrin.formats.markers import read_markers
-from bovrin.formats.pose_book import book_from_bytes, book_text
-from bovrin.formats.project import load, save
-from bovrin.formats.project_text import shot_to_text
-from bovrin.formats.shot_glb import shot_glb
-from bovrin.formats.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.formats.bvh.out import bvh_text
+from bovrin.formats.figures.file import figure_from_bytes
+from bovrin.formats.figures.kept_setups import keep_guess
+from bovrin.formats.gltf.container import GlbReader, packed
+from bovrin.formats.gltf.figure import brought
+from bovrin.formats.gltf.out import shot_glb
+from bovrin.formats.project.store import load, save
+from bovrin.formats.project.text import shot_to_text
+from bovrin.formats.project.unsaved import head_of, unsaved_bytes, unsaved_shot
+from bovrin.formats.side.markers import read_markers
+from bovrin.formats.side.pose_book import book_from_bytes, book_text
 from bovrin.shot import Joint, LeftNote, Marker, Pose, Shot, Spot, Trace
 from tools.fuzz import mutators
 from tools.fuzz.mutators import Random

@@ -17,15 +17,15 @@ from bovrin import cast
 from bovrin.desk.commands.files import offered_to_bring
 from bovrin.desk.kit.look import apply_theme, load_fonts
 from bovrin.desk.kit.taking_down import take_down
-from bovrin.desk.state.recovery import LeftBehind, left_behind
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.files.recovery import LeftBehind, left_behind
 from bovrin.desk.state.settings import remembered_theme
 from bovrin.desk.window import Window
 from bovrin.errors import BovrinError
 from bovrin.formats.bringing import ENDINGS as BROUGHT
-from bovrin.formats.figure_files import check_free
+from bovrin.formats.figures.files import check_free
 from bovrin.formats.files import write_atomically
-from bovrin.formats.project import load
+from bovrin.formats.project.store import load
 from bovrin.log import log
 from bovrin.picture.theme import NIGHT, PAPER, THEMES, Theme
 

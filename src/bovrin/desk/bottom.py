@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.passes.registry import on_desk
 from bovrin.desk.shelf.shelf import MotionShelf
-from bovrin.desk.state.card_pictures import CardPictures
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.session import Session
 from bovrin.desk.strip.layout import RULER
 from bovrin.desk.strip.strip import PoseStrip
 from bovrin.desk.transport import Transport

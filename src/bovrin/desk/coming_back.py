@@ -7,10 +7,10 @@ from PyQt6.QtCore import QObject
 from bovrin.desk.bottom import Bottom
 from bovrin.desk.passes.registry import PASSES
 from bovrin.desk.stage.front_glass import StageArea
-from bovrin.desk.state.as_left import AsLeft, as_left, keep_as_left
-from bovrin.desk.state.files import Files
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.files.as_left import AsLeft, as_left, keep_as_left
+from bovrin.desk.state.files.files import Files
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.session import Session
 from bovrin.errors import BovrinError
 
 

@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import (
 from bovrin.desk.kit.gesture import cancel_under_way
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.panels.figure_map import FigureMap
-from bovrin.desk.stage.navigation import SpaceBar
-from bovrin.desk.state.flip import Flip
-from bovrin.desk.state.session import Session
+from bovrin.desk.stage.drags.navigation import SpaceBar
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.flip import Flip
 
 Key = Qt.Key
 ENTER = (Key.Key_Return, Key.Key_Enter)

@@ -12,7 +12,7 @@ from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.look import Look, apply_theme
 from bovrin.desk.sheets.finder import Finder
 from bovrin.desk.sheets.time_popover import TimePopover
-from bovrin.desk.state.recent import remembered
+from bovrin.desk.state.files.recent import remembered
 from bovrin.desk.state.settings import settings
 from bovrin.desk.table import TABLE
 from bovrin.desk.topbar import TopBar

@@ -12,7 +12,7 @@ from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.widgets import Pills, Toggles
 from bovrin.desk.stage.front_glass import StageArea
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.picture.view import VIEWS
 
 TOGGLES = {

@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.widgets import muted
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.session import Session
 
 
 class StatusLine(QWidget):

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import SignButton
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.session import Session
 from bovrin.shot import Unit
 
 

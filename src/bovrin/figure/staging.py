@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import RESULTS
-from bovrin.figure.gaze import looked
-from bovrin.figure.layers import Layers, beneath, layers_of, on_top
-from bovrin.figure.solve import Motion, motion_of, solve
-from bovrin.figure.stance import Stance
+from bovrin.figure.solve.joints import Motion, motion_of, solve
+from bovrin.figure.stages.gaze import looked
+from bovrin.figure.stages.layers import Layers, beneath, layers_of, on_top
+from bovrin.figure.stages.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import CurveSet, Rig, Shot
 

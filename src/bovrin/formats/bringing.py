@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from bovrin.errors import BadMotion, FileProblem
-from bovrin.figure.rates import at_rate
-from bovrin.figure.reaching import reaching
+from bovrin.figure.reading.rates import at_rate
+from bovrin.figure.reading.reaching import reaching
 from bovrin.formats.found import Found
 from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
@@ -51,11 +51,11 @@ def read_file(path: Path, scale: float | None = None) -> Found:
     """What a file holds, at its own rate."""
     ending = path.suffix.lower()
     if ending == ".bvh":
-        from bovrin.formats.bvh_figure import shot_from_bvh  # noqa: PLC0415 - each reader is loaded when it is needed
+        from bovrin.formats.bvh.figure import shot_from_bvh  # noqa: PLC0415 - each reader is loaded when it is needed
 
         return shot_from_bvh(path, scale)
     if ending in (".glb", ".gltf"):
-        from bovrin.formats.gltf_figure import shot_from_gltf  # noqa: PLC0415
+        from bovrin.formats.gltf.figure import shot_from_gltf  # noqa: PLC0415
 
         return shot_from_gltf(path, scale)
     raise FileProblem(

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.figure.staging import HangsOn, Staged, hangs_on, staged
 from bovrin.frozen import frozen
 from bovrin.shot import Rig, Shot, Spot

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
 from bovrin.frozen import frozen
 from bovrin.shot import Model, Rig
 

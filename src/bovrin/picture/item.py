@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import stances
-from bovrin.figure.stance import Stance
 from bovrin.frozen import frozen
 from bovrin.shot import Figure, Shot
 

@@ -10,9 +10,9 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.normals import Bending
-from bovrin.figure.skin import morphed
-from bovrin.figure.solve import bone_matrices
+from bovrin.figure.ground.normals import Bending
+from bovrin.figure.ground.skin import morphed
+from bovrin.figure.solve.joints import bone_matrices
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
 from bovrin.picture.shadow import blob_places

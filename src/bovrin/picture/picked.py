@@ -14,7 +14,7 @@ from bovrin.shot import Figure
 Pixels = NDArray[np.uint8]
 
 
-class Hit(NamedTuple):
+class Seen(NamedTuple):
     """A figure and the joint that carries its skin."""
 
     figure: Figure
@@ -28,15 +28,15 @@ class Picked(NamedTuple):
     pixels: Pixels
     items: tuple[Item, ...]
 
-    def at(self, x: int, y: int) -> Hit | None:
+    def at(self, x: int, y: int) -> Seen | None:
         """What is under a pixel; None outside the picture too."""
         height, width = self.pixels.shape[:2]
         if not (0 <= x < width and 0 <= y < height):
             return None
         low, high, number, _ = (int(n) for n in self.pixels[y, x])
-        return Hit(self.items[number - 1].figure, low + 256 * high) if number else None
+        return Seen(self.items[number - 1].figure, low + 256 * high) if number else None
 
-    def near(self, x: int, y: int, reach: int, which: Callable[[Figure], bool]) -> Hit | None:
+    def near(self, x: int, y: int, reach: int, which: Callable[[Figure], bool]) -> Seen | None:
         """What is nearest to a pixel, within so many, of some figures."""
         left, top = max(x - reach, 0), max(y - reach, 0)
         cut = self.pixels[top : y + reach + 1, left : x + reach + 1]

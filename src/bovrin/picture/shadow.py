@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.skin import rest_inverses, skin_at_rest, strongest_joints
+from bovrin.figure.ground.skin import rest_inverses, skin_at_rest, strongest_joints
 from bovrin.motion.grouping import rows_once
 from bovrin.shot import Figure
 

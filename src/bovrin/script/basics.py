@@ -18,10 +18,10 @@ from bovrin.craft.keying import pose_keys as _pose_keys
 from bovrin.craft.keying import timing as _timing
 from bovrin.craft.keying import whole_cast as _whole_cast
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.solve import Motion
+from bovrin.figure.solve.joints import Motion
 from bovrin.figure.staging import sample as _sample
-from bovrin.formats import project as _project
-from bovrin.formats.shot_glb import export as _export
+from bovrin.formats.gltf.out import export as _export
+from bovrin.formats.project import store as _project
 from bovrin.motion.evaluate import channel_values
 from bovrin.picture.shot_picture import shot_picture
 from bovrin.picture.strokes import with_drawing

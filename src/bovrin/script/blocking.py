@@ -9,7 +9,7 @@ from bovrin.craft import markers as _craft_markers
 from bovrin.craft.between import breakdown as _breakdown
 from bovrin.craft.between import chart as _chart
 from bovrin.craft.keying import timing as _timing
-from bovrin.formats import markers as _markers
+from bovrin.formats.side import markers as _markers
 from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 

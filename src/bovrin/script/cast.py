@@ -14,10 +14,10 @@ from bovrin.craft.recorded import key_pose_search as _search
 from bovrin.craft.recorded import travel as _travel
 from bovrin.craft.recorded.carry import carried
 from bovrin.craft.takes import chosen_take, next_name
-from bovrin.figure.setup import taken_for
-from bovrin.figure.unequal import unequal_limbs
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.unequal import unequal_limbs
 from bovrin.formats.bringing import bring_file
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 

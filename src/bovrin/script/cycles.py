@@ -15,7 +15,7 @@ from bovrin.craft.cycle import rounds as _rounds
 from bovrin.craft.cycle import spot as _spot
 from bovrin.craft.cycle.gaits import gaits_for
 from bovrin.craft.stride_ruler import stride_ruler
-from bovrin.figure.feet import footholds
+from bovrin.figure.ground.feet import footholds
 from bovrin.measure.gait import contacts as _contacts
 from bovrin.measure.gait import slide as _slide
 from bovrin.measure.gait.stride import Stride

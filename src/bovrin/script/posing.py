@@ -19,7 +19,7 @@ from bovrin.craft.pose.body import BodyDrag
 from bovrin.craft.pose.joint_placing import place_values
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
-from bovrin.formats import pose_book as _pose_book
+from bovrin.formats.side import pose_book as _pose_book
 from bovrin.script.basics import PathLike
 from bovrin.shot import KeyRole, Pose, Shot
 

@@ -10,7 +10,7 @@ from bovrin.craft.curves.bending import keys_dragged, sharp_contact
 from bovrin.craft.curves.splining import splined
 from bovrin.craft.traces import keep_trace, remove_trace, rename_trace, swap_trace, traces_of
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.formats.project import load, save
+from bovrin.formats.project.store import load, save
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, EndKind, HandleKind, Key, KeyRole, Shot

@@ -15,8 +15,8 @@ from bovrin.craft.keying.lag import poses
 from bovrin.craft.keying.pose_keys import hold, key_pose
 from bovrin.craft.pose.posing import handle_place
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
-from bovrin.figure.stance import Stance
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.stages.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import euler_matrix, rotation_vector
 from bovrin.shot import KeyRole, Shot

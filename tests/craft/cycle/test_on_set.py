@@ -13,8 +13,8 @@ from tools.cast.buoy import whole_rig
 from bovrin import script as bv
 from bovrin.cast import FOLDER
 from bovrin.errors import BovrinError
-from bovrin.figure.ground import Ground, under_of
-from bovrin.formats.figure_files import load_figure
+from bovrin.figure.ground.under import Ground, under_of
+from bovrin.formats.figures.files import load_figure
 from bovrin.measure.gait.footing import footing
 from bovrin.shot import Figure, Model, Piece, Shot
 

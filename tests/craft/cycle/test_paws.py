@@ -8,10 +8,10 @@ from tests.figure import builds
 
 from bovrin import script as bv
 from bovrin.craft.pose.body import BodyDrag
-from bovrin.figure.guess import guess_build
-from bovrin.figure.rig_making import make_rig
+from bovrin.figure.brought.guess import guess_build
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.solve.stick import stick_model
 from bovrin.figure.staging import stance
-from bovrin.figure.stick import stick_model
 from bovrin.shot import Figure, Shot
 
 

@@ -7,9 +7,9 @@ from bovrin import script
 from bovrin.craft.pose.body import BodyDrag, anchored
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import bends_of
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector
 from bovrin.shot import Rig, Shot
 
@@ -75,7 +75,7 @@ def test_joints_stay_within_their_limits(demo: Shot) -> None:
     drag = BodyDrag(Stance(rig, values), rig.joint("left hand"), [rig.joint("left foot"), rig.joint("right foot")])
     rest = {b.joint: b for b in rig.bends}
     parents = {j: rig.joints[j].parent for j in rest}
-    from bovrin.figure.plan import plan_of
+    from bovrin.figure.solve.plan import plan_of
 
     local = plan_of(rig).rest_local
     for target in ([0.9, 1.6, 0.6], [-0.6, 0.3, -0.5]):

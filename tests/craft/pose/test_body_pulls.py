@@ -8,7 +8,7 @@ from tests.pulls import Swept, anchor_place, best_distance, poses, pulled_joints
 
 from bovrin import script
 from bovrin.craft.pose.body import BodyDrag, anchored
-from bovrin.figure.stance import Stance
+from bovrin.figure.stages.stance import Stance
 from bovrin.shot import Shot
 
 FASTEST, USUAL = 20.0, 3.0

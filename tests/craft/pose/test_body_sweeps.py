@@ -9,7 +9,7 @@ from tests.pulls import WAYS, best_distance, poses, pulled_joints, swept
 
 from bovrin.craft.pose.body import anchored
 from bovrin.figure.body.bends import movers
-from bovrin.figure.stance import Stance
+from bovrin.figure.stages.stance import Stance
 
 pytestmark = pytest.mark.sweep
 

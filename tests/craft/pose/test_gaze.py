@@ -15,8 +15,8 @@ from tests.strategies import few
 from bovrin import cast, script
 from bovrin.craft.pose.gaze import gaze_off
 from bovrin.errors import BovrinError
-from bovrin.figure.gaze import CLOSED, HEAD_WIDEST, WIDEST, eyes_of, gaze_plan, looked
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.stages.gaze import CLOSED, HEAD_WIDEST, WIDEST, eyes_of, gaze_plan, looked
 from bovrin.figure.staging import staged, stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Shot
@@ -284,7 +284,7 @@ def test_a_gaze_follows_another_figure_and_comes_back_from_a_file(tmp_path: Path
     joint = DEMO.figure("buoy").rig.joints[0].name
     shot = script.follow_gaze(DEMO, "porter", 109, 120, ("buoy", joint))
     place = script.sample(shot, "buoy", np.arange(109, 120.1, 0.5)).position[:, 0]
-    from bovrin.figure.gaze import gaze_places
+    from bovrin.figure.stages.gaze import gaze_places
     from bovrin.figure.staging import staged
 
     found = staged(shot, "porter", np.arange(109, 120.1, 0.5))

@@ -8,8 +8,8 @@ from bovrin import script
 from bovrin.craft.pose.body import BodyDrag, anchored
 from bovrin.figure.body.bends import bends_of
 from bovrin.figure.body.held_turns import HeldTurns
-from bovrin.figure.plan import plan_of
-from bovrin.figure.stance import Stance
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.stages.stance import Stance
 from bovrin.motion.rotations import rotation_vector, vector_matrix
 from bovrin.shot import Rig
 

@@ -6,8 +6,8 @@ from bovrin import script
 from bovrin.craft.pose.joint_placing import Placing, place_values
 from bovrin.craft.pose.modes import set_mode
 from bovrin.errors import BadMotion
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import rotation_vector
 from bovrin.shot import Limb, Rig, Shot
 

@@ -8,7 +8,7 @@ from bovrin import script
 from bovrin.craft.keying.mirror_keys import mirror_keys, mirror_range
 from bovrin.craft.pose.mirror import exchange, mirror, mirrored_values
 from bovrin.errors import BadMotion
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
 from bovrin.shot import HandleKind, Rig, Shot
 
 

@@ -12,7 +12,7 @@ from bovrin.craft.between.breakdown import breakdown
 from bovrin.craft.keying.keys import set_channels
 from bovrin.craft.pose.modes import limb_channels, limb_named, limb_of_control, match_limb
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.fit import LimbMode
+from bovrin.figure.solve.fit import LimbMode
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import HandleKind, Shot
 

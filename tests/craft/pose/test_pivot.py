@@ -11,8 +11,8 @@ from tests.rigs import goat, one_bone, random_values
 from bovrin import script
 from bovrin.craft.pose.pivot import LEAST, can_size, sized, topmost, turned_about
 from bovrin.craft.pose.posing import handle_place
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import stance
-from bovrin.figure.stance import Stance
 from bovrin.motion.rotations import about
 from bovrin.shot import ChannelRole, Rig
 

@@ -17,8 +17,8 @@ from bovrin.craft.pose.pose_copies import (
     pose_values,
 )
 from bovrin.errors import BadMotion, BrokenFile, NewerFile
-from bovrin.figure.solve import solve
-from bovrin.formats.pose_book import book_from_bytes, book_text
+from bovrin.figure.solve.joints import solve
+from bovrin.formats.side.pose_book import book_from_bytes, book_text
 from bovrin.shot import Shot
 
 

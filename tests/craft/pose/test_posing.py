@@ -5,8 +5,8 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from bovrin.craft.pose import posing
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import stance
-from bovrin.figure.stance import Stance
 from bovrin.shot import Rig, Shot
 
 vectors = st.lists(st.floats(-0.1, 0.1), min_size=3, max_size=3).map(np.array)

@@ -10,7 +10,7 @@ from bovrin.craft.pose.body import BodyDrag, LastPull, anchored
 from bovrin.figure.body.held import body_at
 from bovrin.figure.body.plan import body_plan
 from bovrin.figure.body.pull import Pull
-from bovrin.figure.stance import Stance
+from bovrin.figure.stages.stance import Stance
 
 PULLS = (
     ("porter 101", "left hand", (0, 1, 0)),

@@ -68,7 +68,7 @@ def _ball(shot: Shot, side: str) -> np.ndarray:
     limb = next(x for x in rig.limbs if x.name == f"{side} leg")
     assert limb.foot is not None
     rest = script.sample(script.demo(), "porter", [101]).joints.index(f"{side} foot")
-    from bovrin.figure.plan import plan_of
+    from bovrin.figure.solve.plan import plan_of
 
     since = (
         Rotation.from_quat(motion.rotation[:, j]) * Rotation.from_matrix(plan_of(rig).rest_world[rest, :3, :3]).inv()

@@ -11,10 +11,10 @@ from tests.formats.test_gltf_in import moving
 from bovrin import script
 from bovrin.craft.recorded.new_setup import with_setup
 from bovrin.craft.takes import copied_take
-from bovrin.figure.guess import Guess
-from bovrin.figure.roles import guess_from, roles_of, with_limb
-from bovrin.figure.setup import taken_for
-from bovrin.formats.kept_setups import keep_guess, known_guess
+from bovrin.figure.brought.guess import Guess
+from bovrin.figure.making.roles import guess_from, roles_of, with_limb
+from bovrin.figure.making.setup import taken_for
+from bovrin.formats.figures.kept_setups import keep_guess, known_guess
 from bovrin.shot import Shot
 
 

@@ -9,7 +9,7 @@ from bovrin import script
 from bovrin.craft.pose.mirror_travel import travelling_hips
 from bovrin.craft.recorded.travel import WAYS, travel_to_whole
 from bovrin.errors import BadMotion
-from bovrin.figure.reaching import reaching
+from bovrin.figure.reading.reaching import reaching
 from bovrin.figure.staging import staged
 from bovrin.shot import HandleKind, Shot
 

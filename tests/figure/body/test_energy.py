@@ -7,7 +7,7 @@ from bovrin.figure.body import barriers
 from bovrin.figure.body.energy import slopes_at, state_at
 from bovrin.figure.body.held import Body, body_at, descended, posed
 from bovrin.figure.body.plan import body_plan
-from bovrin.figure.stance import Stance
+from bovrin.figure.stages.stance import Stance
 
 Floats = np.ndarray
 

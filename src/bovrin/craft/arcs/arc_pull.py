@@ -16,8 +16,8 @@ from bovrin.craft.pose.body import BodyDrag, anchored
 from bovrin.craft.pose.joint_placing import Placing
 from bovrin.craft.pose.pace import Pace
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import unit
-from bovrin.figure.stance import Stance, Values
+from bovrin.figure.solve.plan import unit
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.measure.arcs import place_in
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather

@@ -14,9 +14,9 @@ from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.craft.pose.posing import can_move, control_for_joint, limb_joint
 from bovrin.errors import BadMotion
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.measure.arcs import arc, joint_of, place_in
 from bovrin.measure.kinks import kinks_of
 from bovrin.motion.evaluate import channel_values

@@ -13,9 +13,9 @@ from bovrin.craft.keying.lag import belonging, values_of_pose
 from bovrin.craft.pose.posing import can_move, moved
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import ancestors, movers
-from bovrin.figure.plan import columns
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted

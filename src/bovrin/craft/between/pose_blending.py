@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.pose.modes import limb_channels
-from bovrin.figure.fit import LimbMode, fitted, modes_of
-from bovrin.figure.plan import columns, special_column
-from bovrin.figure.solve import solve
-from bovrin.figure.stance import unstretched
+from bovrin.figure.solve.fit import LimbMode, fitted, modes_of
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import columns, special_column
+from bovrin.figure.stages.stance import unstretched
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector, vector_matrix
 from bovrin.motion.turning import turn_vectors
 from bovrin.shot import ChannelRole, Rig, Unit

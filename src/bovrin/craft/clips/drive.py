@@ -15,13 +15,13 @@ from numpy.typing import NDArray
 
 from bovrin.craft.clips.slots import SLOTS, found_slots, way_of
 from bovrin.errors import BadMotion
-from bovrin.figure.clip_values import clip_curves
-from bovrin.figure.feet import FLAT, Footing, bearing_steps, footholds, footing_of
-from bovrin.figure.in_step import matched
-from bovrin.figure.mixing import mixed
-from bovrin.figure.plan import columns, plan_of
-from bovrin.figure.solve import solve
-from bovrin.figure.ways import Stand, put, root_columns
+from bovrin.figure.ground.feet import FLAT, Footing, bearing_steps, footholds, footing_of
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import columns, plan_of
+from bovrin.figure.solve.ways import Stand, put, root_columns
+from bovrin.figure.stages.clip_values import clip_curves
+from bovrin.figure.stages.in_step import matched
+from bovrin.figure.stages.mixing import mixed
 from bovrin.frozen import frozen
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import Clip, Curve, Shot, Span, Take, acting_by
@@ -53,7 +53,7 @@ class Steer(NamedTuple):
     strafes: bool = False
 
 
-class Step(NamedTuple):
+class Driven(NamedTuple):
     """A frame: channel values (C,), joints (J, 3), by how much planted feet slid since the frame before (N,), metres, and which
     are down (N,)."""
 
@@ -133,7 +133,7 @@ class Drive:
 
     # -- a frame ------------------------------------------------------------------------------------------------------
 
-    def step(self, steer: Steer) -> Step:
+    def step(self, steer: Steer) -> Driven:
         """On by a frame."""
         dt = 1.0 / self.shot.frame_rate
         self._steered = 0.0
@@ -196,7 +196,7 @@ class Drive:
         shares = {slot: size * much / whole for slot, much in found.items()}
         return {**shares, "idle": 1.0 - size} if "idle" in self.movers else shares
 
-    def _posed(self, dt: float) -> Step:
+    def _posed(self, dt: float) -> Driven:
         values = self._mixed()
         stand = Stand(np.array([self.place]), np.array([self.facing]))
         put(values, self.roots, stand)
@@ -209,7 +209,7 @@ class Drive:
             posed, feet, world = self._held_down(values, world, own, down, 0.0)
         slid = self._slid(feet)
         self._last = feet, set(self._held)
-        return Step(posed[0], world[0, :, :3, 3], slid, down, stand)
+        return Driven(posed[0], world[0, :, :3, 3], slid, down, stand)
 
     def _turn_back(self, values: Floats, down: NDArray[np.bool_], dt: float) -> None:
         """Feet that stand keep their turn while the figure is steered to another; those that left get back to their own."""
@@ -327,13 +327,13 @@ class Drive:
         return found
 
 
-def driven(shot: Shot, figure: str, steering: Iterable[Steer], slots: Mapping[str, str] | None = None) -> list[Step]:
+def driven(shot: Shot, figure: str, steering: Iterable[Steer], slots: Mapping[str, str] | None = None) -> list[Driven]:
     """The steps of a whole drive, one for each frame of steering."""
     drive = Drive(shot, figure, slots)
     return [drive.step(steer) for steer in steering]
 
 
-def as_take(shot: Shot, figure: str, steps: list[Step], name: str) -> Shot:
+def as_take(shot: Shot, figure: str, steps: list[Driven], name: str) -> Shot:
     """The shot with a drive as a take of its own, keyed on every frame, which is worked on from now on."""
     if len(steps) < 2:
         raise BadMotion("a drive needs two frames at least to be kept.", advice="Steer for a while first.")

@@ -9,7 +9,7 @@ import numpy as np
 
 from bovrin.craft.keying.keys import local_style, set_channels
 from bovrin.errors import BadMotion
-from bovrin.figure.layers import beneath, layers_of
+from bovrin.figure.stages.layers import beneath, layers_of
 from bovrin.shot import Curve, KeyRole, Shot
 
 

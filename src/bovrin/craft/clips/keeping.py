@@ -12,8 +12,8 @@ from bovrin.craft.curves.spline_fit import frozen_key, with_span
 from bovrin.craft.cycle.rounds import begun_at, close_loop
 from bovrin.craft.keying.keys import merged, part_channels
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
-from bovrin.figure.ways import root_columns
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.solve.ways import root_columns
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.motion.handles import gather

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from bovrin.errors import BadMotion
-from bovrin.figure.lane import muted_channels
+from bovrin.figure.stages.lane import muted_channels
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Clip, Curve, Laid, Lane, Rig, Shot
 from bovrin.shot.curve import NO_KEYS, Key

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from bovrin.errors import BadMotion
-from bovrin.figure.rates import clip_at_rate
+from bovrin.figure.reading.rates import clip_at_rate
 from bovrin.shot import Clip, Laid, Lane, Shot, Take
 from bovrin.shot.curve import COLUMN_TYPES
 

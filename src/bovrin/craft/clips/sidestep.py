@@ -15,10 +15,10 @@ from bovrin.craft.clips.naming import free_name
 from bovrin.craft.curves.spline_fit import fewest_keys, with_span
 from bovrin.craft.cycle.new_cycle import body_control, drop_for, moved_by
 from bovrin.errors import BadMotion
-from bovrin.figure.clip_values import clip_curves, clip_stands
-from bovrin.figure.feet import Foothold, footholds
-from bovrin.figure.plan import columns
-from bovrin.figure.ways import root_columns
+from bovrin.figure.ground.feet import Foothold, footholds
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.solve.ways import root_columns
+from bovrin.figure.stages.clip_values import clip_curves, clip_stands
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Clip, Curve, EndKind, HandleKind, Key, Rig, Shot
 from bovrin.shot.curve import COLUMN_TYPES, NO_KEYS

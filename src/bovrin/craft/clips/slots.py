@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from bovrin.figure.clip_values import clip_stands
-from bovrin.figure.plan import special_column
-from bovrin.figure.ways import root_columns
+from bovrin.figure.solve.plan import special_column
+from bovrin.figure.solve.ways import root_columns
+from bovrin.figure.stages.clip_values import clip_stands
 from bovrin.shot import ChannelRole, Clip, Rig, Shot
 from bovrin.shot.curve import NO_KEYS
 

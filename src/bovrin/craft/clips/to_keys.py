@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from bovrin.craft.curves.fitted_spans import TOLERANCES, fitted
 from bovrin.craft.keying.keys import merged
 from bovrin.errors import BadMotion
-from bovrin.figure.clip_values import clip_curves
-from bovrin.figure.fit import continuous
-from bovrin.figure.layers import beneath, layers_of, on_top
+from bovrin.figure.solve.fit import continuous
+from bovrin.figure.stages.clip_values import clip_curves
+from bovrin.figure.stages.layers import beneath, layers_of, on_top
 from bovrin.measure.gait.contacts import contacts
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Stretch, Unit

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.craft.takes import in_every_take
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
+from bovrin.figure.solve.plan import columns
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, followed, matrix_euler, nearest_euler, rotation_vector
 from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot

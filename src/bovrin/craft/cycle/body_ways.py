@@ -16,9 +16,9 @@ from bovrin.craft.cycle.half import kept_in_step
 from bovrin.craft.cycle.new_cycle import body_control
 from bovrin.craft.keying.lag import poses_of
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.feet import footholds
-from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
-from bovrin.figure.setup import taken_for
+from bovrin.figure.ground.feet import footholds
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.frozen import frozen_equal
 from bovrin.measure.gait.contacts import cycle_contacts
 from bovrin.motion.evaluate import channel_values

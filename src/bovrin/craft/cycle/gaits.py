@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Foothold
+from bovrin.figure.ground.feet import Foothold
 
 
 class Gait(NamedTuple):

@@ -15,7 +15,7 @@ from bovrin.craft.keying.keys import merged
 from bovrin.craft.keying.lag import poses_of
 from bovrin.craft.pose.mirror import Exchange, across, exchange, mirrored_values
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import continuous
+from bovrin.figure.solve.fit import continuous
 from bovrin.motion.evaluate import channel_values, compile_curves, evaluate
 from bovrin.motion.insert import inserted
 from bovrin.shot import ControlKind, Curve, CurveSet, Cycle, EndKind, KeyRole, Rig, Shot

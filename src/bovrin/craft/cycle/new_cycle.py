@@ -15,12 +15,12 @@ from bovrin.craft.cycle.gaits import Gait, gait_for, in_table_order, sides_alter
 from bovrin.craft.cycle.round_fit import line
 from bovrin.craft.keying.exact_keys import EASED
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Foothold, footholds, footing_of
-from bovrin.figure.plan import columns, plan_of, special_column
-from bovrin.figure.reach import by_channel, goal_matrices
-from bovrin.figure.rest_space import move_values, rest_plan, rest_turns
-from bovrin.figure.setup import taken_for
-from bovrin.figure.solve import solve
+from bovrin.figure.ground.feet import Foothold, footholds, footing_of
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import columns, plan_of, special_column
+from bovrin.figure.solve.reach import by_channel, goal_matrices
+from bovrin.figure.solve.rest_space import move_values, rest_plan, rest_turns
 from bovrin.figure.staging import staged
 from bovrin.measure.proof.curves import maybe_idle
 from bovrin.measure.proof.limbs import bend_of

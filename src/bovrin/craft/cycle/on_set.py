@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.feet import Under
+from bovrin.figure.ground.feet import Under
 from bovrin.motion.windows import mean_around, most_around, soft_mean_around
 
 Floats = NDArray[np.float64]

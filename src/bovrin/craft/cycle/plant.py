@@ -21,12 +21,12 @@ from bovrin.craft.cycle.round_fit import led_through, plain
 from bovrin.craft.cycle.rounds import begun_at, gained
 from bovrin.craft.pose.modes import limb_named, set_mode
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Footing, Under, bearing_steps, footing_of
-from bovrin.figure.fit import LimbMode
-from bovrin.figure.ground import under_of
-from bovrin.figure.plan import columns, plan_of, special_column
-from bovrin.figure.reach import by_channel, goal_matrices
-from bovrin.figure.rest_space import rest_plan
+from bovrin.figure.ground.feet import Footing, Under, bearing_steps, footing_of
+from bovrin.figure.ground.under import under_of
+from bovrin.figure.solve.fit import LimbMode
+from bovrin.figure.solve.plan import columns, plan_of, special_column
+from bovrin.figure.solve.reach import by_channel, goal_matrices
+from bovrin.figure.solve.rest_space import rest_plan
 from bovrin.figure.staging import Staged, staged
 from bovrin.frozen import frozen
 from bovrin.measure.gait.contacts import LOW_OUT, contacts

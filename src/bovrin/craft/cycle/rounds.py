@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from bovrin.craft.keying.keys import merged
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
-from bovrin.figure.rest_space import move_values, rest_moves, rest_plan
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.solve.rest_space import move_values, rest_moves, rest_plan
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted

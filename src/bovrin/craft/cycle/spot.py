@@ -14,9 +14,9 @@ from bovrin.craft.cycle.rounds import TRAVELS, gained
 from bovrin.craft.pose.mirror_travel import hips_control, travelling_hips
 from bovrin.craft.recorded.travel import travel_to_whole
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import bearing_steps
-from bovrin.figure.plan import columns
-from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns
+from bovrin.figure.ground.feet import bearing_steps
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.solve.rest_space import move_values, rest_moves, rest_plan, rest_turns
 from bovrin.figure.staging import staged
 from bovrin.measure.gait.contacts import contacts
 from bovrin.measure.gait.footing import footing

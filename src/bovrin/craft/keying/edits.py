@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from bovrin.craft.keying.exact_keys import keyed_exactly_late
 from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels
 from bovrin.craft.keying.lag import lags_at, lags_there, pose_keys, poses_of
-from bovrin.figure.layers import as_keys, layers_of
+from bovrin.figure.stages.layers import as_keys, layers_of
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import Curve, CurveSet, KeyRole, Rig, Shot

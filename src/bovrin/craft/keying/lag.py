@@ -42,7 +42,7 @@ class Belonging(NamedTuple):
     owners: tuple[Ints, ...]
 
 
-class Keying(NamedTuple):
+class AlikeKeys(NamedTuple):
     """Which channels have their keys alike, as most have: the kind of each (C,), and one channel of each kind."""
 
     kinds: Ints
@@ -50,7 +50,7 @@ class Keying(NamedTuple):
 
 
 @cached_by_identity
-def _keying(curves: CurveSet) -> Keying:
+def _keying(curves: CurveSet) -> AlikeKeys:
     known: dict[tuple[bytes, bytes], int] = {}
     same: dict[tuple[int, int], int] = {}  # most share their columns, and need not be compared key by key
     for curve in curves.curves:
@@ -61,7 +61,7 @@ def _keying(curves: CurveSet) -> Keying:
     first: dict[int, int] = {}
     for n, kind in enumerate(kinds.tolist()):
         first.setdefault(kind, n)
-    return Keying(kinds, tuple(first.values()))
+    return AlikeKeys(kinds, tuple(first.values()))
 
 
 @cached_by_identity

@@ -12,8 +12,8 @@ from bovrin.craft.keying.lag import NOBODY, belonging
 from bovrin.craft.pose.mirror import Exchange, across, exchange_of, mirrored_values, mirrored_whole
 from bovrin.craft.pose.mirror_travel import keep_in_place, travelling_controls, travelling_hips
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import continuous
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.fit import continuous
+from bovrin.figure.solve.plan import plan_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME

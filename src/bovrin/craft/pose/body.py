@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import ancestors, bends_of
-from bovrin.figure.fit import LimbMode, modes_of
-from bovrin.figure.plan import plan_of
-from bovrin.figure.stance import Stance, Values
+from bovrin.figure.solve.fit import LimbMode, modes_of
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.motion.rotations import vector_matrix
 from bovrin.shot import ChannelRole, Rig
 

@@ -11,10 +11,20 @@ from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.keying.keys import EASED, KeyStyle, keyed, whole_poses_of
 from bovrin.craft.pose.posing import can_turn, moved, turned
 from bovrin.errors import BadMotion
-from bovrin.figure.gaze import CLOSED, LID_SHARE, Eye, GazePlan, eye_turn, eyes_of, gaze_places, gaze_plan, head_turn
-from bovrin.figure.plan import plan_of, unit
+from bovrin.figure.solve.plan import plan_of, unit
+from bovrin.figure.stages.gaze import (
+    CLOSED,
+    LID_SHARE,
+    Eye,
+    GazePlan,
+    eye_turn,
+    eyes_of,
+    gaze_places,
+    gaze_plan,
+    head_turn,
+)
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.figure.staging import staged, stance
-from bovrin.figure.stance import Stance, Values
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import rotation_vector, shortest
 from bovrin.shot import ControlKind, Curve, Figure, KeyRole, Shot, Unit

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.pose.gaze import Place, place_of
-from bovrin.figure.gaze import eyes_of
-from bovrin.figure.plan import unit
+from bovrin.figure.solve.plan import unit
+from bovrin.figure.stages.gaze import eyes_of
 from bovrin.figure.staging import staged
 from bovrin.shot import Shot
 

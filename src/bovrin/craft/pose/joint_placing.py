@@ -12,10 +12,10 @@ from bovrin.craft.pose.body import BodyDrag
 from bovrin.craft.pose.pace import Pace
 from bovrin.craft.pose.posing import in_reach
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import STRAIGHT
-from bovrin.figure.plan import basis_from, plan_of, unit
-from bovrin.figure.reach import bent_bone, pole_space, reached_distance
-from bovrin.figure.stance import Stance, Values
+from bovrin.figure.solve.fit import STRAIGHT
+from bovrin.figure.solve.plan import basis_from, plan_of, unit
+from bovrin.figure.solve.reach import bent_bone, pole_space, reached_distance
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Limb, Rig
 

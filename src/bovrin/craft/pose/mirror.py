@@ -14,8 +14,8 @@ from bovrin.craft.keying.lag import lags_on, lags_there, values_with_lags
 from bovrin.craft.keying.late_keys import keyed_late
 from bovrin.craft.pose.mirror_travel import keep_in_place, travelling_hips
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import plan_of
-from bovrin.figure.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.solve.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.shot import ControlKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 

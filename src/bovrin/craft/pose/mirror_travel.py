@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import columns, plan_of
-from bovrin.figure.rest_space import carry_controls, rest_moves, rest_plan, rest_turns
-from bovrin.figure.setup import taken_for
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.plan import columns, plan_of
+from bovrin.figure.solve.rest_space import carry_controls, rest_moves, rest_plan, rest_turns
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.rotations import about
 from bovrin.shot import ControlKind, CurveSet, Rig, Shot

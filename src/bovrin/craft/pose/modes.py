@@ -9,11 +9,11 @@ from bovrin.craft.curves.spline_fit import fewest_keys, with_span
 from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
 from bovrin.craft.keying.lag import lags_at, poses_of
 from bovrin.errors import BadMotion, UnknownName
-from bovrin.figure.fit import LimbMode, continuous, fitted
-from bovrin.figure.plan import plan_of, special_column
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.fit import LimbMode, continuous, fitted
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import plan_of, special_column
+from bovrin.figure.stages.stance import unstretched
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import unstretched
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted
 from bovrin.shot import ChannelRole, Curve, CurveSet, HandleKind, KeyRole, Limb, Rig, Shot, Unit

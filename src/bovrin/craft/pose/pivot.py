@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from bovrin.craft.pose import posing
 from bovrin.craft.pose.joint_placing import Placing
 from bovrin.figure.body.bends import ancestors
-from bovrin.figure.plan import special_column, unit
-from bovrin.figure.stance import Stance, Values
+from bovrin.figure.solve.plan import special_column, unit
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.motion.rotations import about
 from bovrin.shot import ChannelRole, ControlKind, Rig
 

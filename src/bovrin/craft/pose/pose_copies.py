@@ -13,8 +13,8 @@ from bovrin.craft.keying.edits import Scope, posed_anew
 from bovrin.craft.keying.keys import KeyStyle, local_style
 from bovrin.craft.keying.lag import values_of_pose
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import modes_of
-from bovrin.figure.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.solve.fit import modes_of
+from bovrin.figure.solve.rest_space import move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.motion.rotations import matrix_quaternion, quaternion_matrix
 from bovrin.shot import ChannelRole, ControlKind, KeyRole, Pose, Rig, Shot
 

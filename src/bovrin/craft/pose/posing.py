@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.gaze import gaze_places, gaze_plan
-from bovrin.figure.plan import columns, plan_of, special_column, unit
-from bovrin.figure.reach import by_channel, goal_matrices, pole_places
-from bovrin.figure.stance import Stance, Values
+from bovrin.figure.solve.plan import columns, plan_of, special_column, unit
+from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_places
+from bovrin.figure.stages.gaze import gaze_places, gaze_plan
+from bovrin.figure.stages.stance import Stance, Values
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, quaternion_matrix
 from bovrin.shot import ChannelRole, Control, ControlKind, Rig
 

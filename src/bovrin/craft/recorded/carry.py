@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import LimbMode, continuous, fitted
-from bovrin.figure.guess import LimbGuess
-from bovrin.figure.matching import Match, matched
-from bovrin.figure.plan import Plan, plan_of, special_column, unit
-from bovrin.figure.reach import bone_rotations
-from bovrin.figure.solve import solve
+from bovrin.figure.brought.guess import LimbGuess
+from bovrin.figure.brought.matching import Likeness, matched
+from bovrin.figure.solve.fit import LimbMode, continuous, fitted
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import Plan, plan_of, special_column, unit
+from bovrin.figure.solve.reach import bone_rotations
+from bovrin.figure.stages.stance import unstretched
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import unstretched
 from bovrin.measure.planted import planted, spans
 from bovrin.motion.rotations import shortest, turn_only
 from bovrin.shot import ChannelRole, Curve, CurveSet, Rig, Shot
@@ -65,7 +65,7 @@ class _Carry:
 
     rig_from: Rig
     rig_to: Rig
-    match: Match
+    match: Likeness
     source: Floats
     rate: float
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.staging import staged
 from bovrin.frozen import frozen
 from bovrin.motion.rotations import matrix_quaternion, turn_only, unrolled

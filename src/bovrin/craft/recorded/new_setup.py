@@ -9,13 +9,13 @@ import numpy as np
 
 from bovrin.craft.pose.modes import limb_channels, set_mode
 from bovrin.craft.takes import in_every_take
-from bovrin.figure.fit import LimbMode
-from bovrin.figure.guess import Guess
-from bovrin.figure.plan import special_column
-from bovrin.figure.rig_growing import with_channels, with_shapes
-from bovrin.figure.rig_making import make_rig
-from bovrin.figure.setup import setup_of
-from bovrin.figure.soles import with_soles
+from bovrin.figure.brought.guess import Guess
+from bovrin.figure.ground.soles import with_soles
+from bovrin.figure.making.rig_growing import with_channels, with_shapes
+from bovrin.figure.making.rig_making import make_rig
+from bovrin.figure.making.setup import setup_of
+from bovrin.figure.solve.fit import LimbMode
+from bovrin.figure.solve.plan import special_column
 from bovrin.shot import CHANGED, ChannelRole, ControlKind, Curve, CurveSet, Figure, Rig, Shot, Take
 from bovrin.shot.rig import MORPH
 

@@ -13,9 +13,9 @@ from bovrin.craft.keying.keys import whole_poses_of
 from bovrin.craft.pose.mirror_travel import travelling_hips
 from bovrin.craft.takes import in_every_take
 from bovrin.errors import BadMotion
-from bovrin.figure.fit import continuous
-from bovrin.figure.plan import columns, plan_of, special_column
-from bovrin.figure.rest_space import carry_controls, move_values, rest_moves, rest_plan, rest_turns, turn_values
+from bovrin.figure.solve.fit import continuous
+from bovrin.figure.solve.plan import columns, plan_of, special_column
+from bovrin.figure.solve.rest_space import carry_controls, move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.frozen import frozen_equal
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.insert import inserted

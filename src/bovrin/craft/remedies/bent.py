@@ -12,8 +12,8 @@ from bovrin.craft.pose.modes import limb_channels, limb_named
 from bovrin.craft.pose.posing import can_move, moved
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import movers
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.measure.planted import spans
 from bovrin.measure.proof.limbs import switch_of
 from bovrin.measure.proof.reading import Reading

@@ -9,9 +9,9 @@ from bovrin.craft.arcs.arc_pull import PointPull
 from bovrin.craft.curves.fitted_spans import fitted
 from bovrin.craft.pose.modes import limb_channels, limb_named
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.stages.stance import Stance
 from bovrin.figure.staging import staged
-from bovrin.figure.stance import Stance
 from bovrin.measure.proof.feet import ground_of, steady_sole, stretches_down
 from bovrin.measure.proof.reading import Reading
 from bovrin.shot import Rig, Shot

@@ -13,7 +13,7 @@ from bovrin.craft.curves.shapers import shaped
 from bovrin.craft.keying.key_sets import keys_on
 from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.errors import BadMotion
-from bovrin.figure.plan import columns
+from bovrin.figure.solve.plan import columns
 from bovrin.measure.proof.curves import does_nothing
 from bovrin.measure.proof.dense import high_of, noise_of
 from bovrin.measure.proof.reading import SEEN

@@ -6,8 +6,8 @@ from bovrin.craft.keying.edits import Scope, posed_anew
 from bovrin.craft.pose.pose_copies import pasted_values
 from bovrin.desk.commands.port import Port
 from bovrin.desk.commands.posing import copied_pose
-from bovrin.desk.state.editing import chosen_scope
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import chosen_scope
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import Pose, Shot
 from bovrin.shot.comparing import alike

@@ -12,12 +12,12 @@ from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.commands.files import bring_as_project, may_leave, open_path, save_as
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.menus import add_action
-from bovrin.desk.state.bringing import bring_in, carry
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.files.bringing import bring_in, carry
 from bovrin.formats.bringing import ENDINGS as BROUGHT
-from bovrin.formats.figure_files import load_figure
+from bovrin.formats.figures.files import load_figure
 from bovrin.formats.files import PROJECT
-from bovrin.formats.markers import ENDINGS as MARKER_ENDINGS
+from bovrin.formats.side.markers import ENDINGS as MARKER_ENDINGS
 from bovrin.shot import Shot
 
 FIGURES = "Figures and motions (*.glb *.gltf *.bvh);;All files (*)"

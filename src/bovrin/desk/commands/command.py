@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.frozen import frozen_equal
 from bovrin.shot import Shot
 

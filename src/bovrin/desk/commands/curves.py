@@ -22,9 +22,9 @@ from bovrin.craft.keying.key_sets import Chosen
 from bovrin.craft.traces import keep_trace
 from bovrin.desk.commands import posing
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.channel_rows import Row
-from bovrin.desk.state.editing import chosen_parts
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Row
+from bovrin.desk.state.document.editing import chosen_parts
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BadMotion
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind, Shot, Unit
@@ -243,7 +243,7 @@ def _bounce(port: Port, *, by_gravity: bool) -> None:
         session.voice.tell(f"Throws between the contacts, {how}. Drag a top to change one.")
 
 
-class Span(NamedTuple):
+class FromTo(NamedTuple):
     """From one frame to another, for some parts or all."""
 
     start: float
@@ -251,7 +251,7 @@ class Span(NamedTuple):
     parts: list[str] | None
 
 
-def snap_span(session: Session) -> Span | None:
+def snap_span(session: Session) -> FromTo | None:
     """What a snap would be of: from the first to the last of the chosen frames, or the span here, on what keys go on."""
     frames = session.keys.frames()
     cards = frames[np.isin(frames, session.poses.cards.frames)]
@@ -267,7 +267,7 @@ def snap_span(session: Session) -> Span | None:
             session.voice.tell("Choose two poses, or go between two, to snap from the one to the other.")
             return None
         start, end = held, after
-    return Span(start, end, chosen_parts(session) or None)
+    return FromTo(start, end, chosen_parts(session) or None)
 
 
 def keep_here(port: Port) -> None:

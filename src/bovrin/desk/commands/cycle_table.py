@@ -7,9 +7,9 @@ from bovrin.desk.commands import cycles
 from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.commands.files import bring_clips
 from bovrin.desk.commands.port import Port
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.passes import CYCLE as CYCLE_PASS
-from bovrin.desk.state.session import Session
-from bovrin.figure.feet import footholds
+from bovrin.figure.ground.feet import footholds
 
 
 def _has_feet(session: Session) -> bool:

@@ -28,7 +28,7 @@ from bovrin.craft.cycle.rounds import close_loop, opened
 from bovrin.craft.cycle.spot import on_the_spot, to_the_root, travelling
 from bovrin.craft.stride_ruler import plain_ruler, stride_ruler, turned_ruler
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BadMotion
 from bovrin.measure.gait.contacts import contacts
 from bovrin.measure.gait.slide import slide_of

@@ -8,11 +8,11 @@ from bovrin import cast
 from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.asking import Answer
-from bovrin.desk.state.bringing import bring, bring_as_clips
+from bovrin.desk.state.files.bringing import bring, bring_as_clips
 from bovrin.desk.state.settings import keep_versions, kept_versions
 from bovrin.formats.bringing import ENDINGS as BROUGHT
 from bovrin.formats.files import real_path
-from bovrin.formats.versions import KEPT
+from bovrin.formats.project.versions import KEPT
 from bovrin.measure.ground_path import travels
 
 MARKERS = "Markers (*.srt *.vtt *.csv);;All files (*)"

@@ -7,8 +7,8 @@ from dataclasses import replace
 from bovrin.craft.drawings import copied_drawing, drawing_at, new_drawing, without_drawing
 from bovrin.desk.commands.command import Command, Run, changing
 from bovrin.desk.commands.port import Port
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.pencil import SEEN
-from bovrin.desk.state.session import Session
 
 
 def _draw(port: Port) -> None:

@@ -11,11 +11,11 @@ from bovrin.craft.pose.gaze import blink, gaze_control, gaze_of, gaze_off, held_
 from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps
-from bovrin.desk.state.arcs import spot_of
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.arcs import spot_of
 from bovrin.desk.state.spans import work_span
 from bovrin.errors import BovrinError
-from bovrin.figure.gaze import eyes_of, gaze_plan
+from bovrin.figure.stages.gaze import eyes_of, gaze_plan
 from bovrin.shot import Shot
 
 

@@ -8,13 +8,13 @@ from PyQt6.QtWidgets import QMenu
 
 from bovrin.desk.kit.asking import Asking
 from bovrin.desk.state.book import Book
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.channel_rows import Row
-from bovrin.desk.state.favours import Favours
-from bovrin.desk.state.files import Files
+from bovrin.desk.state.choosing.channel_rows import Row
+from bovrin.desk.state.choosing.favours import Favours
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.files.files import Files
+from bovrin.desk.state.looking.card_pictures import CardPictures
+from bovrin.desk.state.looking.proofread import Proofread
 from bovrin.desk.state.player import Player
-from bovrin.desk.state.proofread import Proofread
-from bovrin.desk.state.session import Session
 from bovrin.picture.view import View
 from bovrin.shot import Figure
 

@@ -11,14 +11,14 @@ from bovrin.craft.pose.mirror import mirror
 from bovrin.craft.pose.modes import limb_of_control, match_limb, set_mode
 from bovrin.craft.pose.pose_copies import default_pose, pasted_values, pose_of
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.clipboard import tell_system, told_pose
-from bovrin.desk.state.editing import chosen_parts, chosen_scope, do_edit, edit, pose_here
-from bovrin.desk.state.keying import Place
-from bovrin.desk.state.looking import AXES
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.clipboard import tell_system, told_pose
+from bovrin.desk.state.choosing.keying import Place
+from bovrin.desk.state.document.editing import chosen_parts, chosen_scope, do_edit, edit, pose_here
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.looking import AXES
 from bovrin.errors import BadMotion
 from bovrin.figure.body.bends import ancestors
-from bovrin.figure.fit import LimbMode
+from bovrin.figure.solve.fit import LimbMode
 from bovrin.shot import Figure, Pose, Shot
 
 NOTHING = "Choose a part of the figure first."

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from bovrin.desk.commands.command import Command, Run
 from bovrin.desk.commands.port import Port
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.passes import POLISH
-from bovrin.desk.state.session import Session
 
 
 def _step(by: int) -> Run:

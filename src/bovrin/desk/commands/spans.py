@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from bovrin.craft.curves.splining import splined, stepped
 from bovrin.desk.commands.command import Command, has_figure
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import Shot
 
 Span = tuple[float, float | None]

@@ -16,7 +16,7 @@ from bovrin.desk.commands.spans import SPANS
 from bovrin.desk.commands.takes import TAKES
 from bovrin.desk.commands.timing_table import KEYING, KEYS, SPACING, TIME
 from bovrin.desk.commands.viewing import HELP, LOOKS, STEPPED, VIEWING
-from bovrin.desk.state.editing import reset_chosen
+from bovrin.desk.state.document.editing import reset_chosen
 from bovrin.desk.state.settings import LEAST_ROOM, MOST_ROOM, settings, undo_room
 
 

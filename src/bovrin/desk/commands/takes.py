@@ -7,8 +7,8 @@ from dataclasses import replace
 from bovrin.craft.takes import chosen_take, copied_take, next_name, without_take
 from bovrin.desk.commands.command import Command, changing
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.compared import Compared, take_to_compare
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.compared import Compared, take_to_compare
 
 
 def next_take(port: Port) -> None:

@@ -17,9 +17,9 @@ from bovrin.craft.keying.unkeyed import unkeyed_at
 from bovrin.craft.keying.whole_cast import move_keys_for_all
 from bovrin.desk.commands.command import Run, changing
 from bovrin.desk.commands.port import Port
-from bovrin.desk.state.editing import chosen_parts, drop_change, keep_change, scope_channels
+from bovrin.desk.state.document.editing import chosen_parts, drop_change, keep_change, scope_channels
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.passes import BREAK_DOWN
-from bovrin.desk.state.session import Session
 from bovrin.errors import BadMotion
 from bovrin.shot import KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME

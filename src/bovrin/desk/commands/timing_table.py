@@ -11,8 +11,8 @@ from bovrin.craft.ranges import fit_to_keys
 from bovrin.desk.commands import timing
 from bovrin.desk.commands.command import Command, Run, always, changing, has_choice, has_figure
 from bovrin.desk.commands.timing import go, with_role
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import MODES
-from bovrin.desk.state.session import Session
 from bovrin.shot import KeyRole, Shot
 
 

@@ -10,8 +10,8 @@ from bovrin.desk.curves.desk import CurveDesk
 from bovrin.desk.curves.handle_row import HandleRow
 from bovrin.desk.curves.speed_strip import SpeedStrip
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.state.channel_rows import Row
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Row
+from bovrin.desk.state.document.session import Session
 
 
 class CurveArea(QWidget):

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.desk.state.channel_rows import Heading, Row, is_still, rows_of
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Heading, Row, is_still, rows_of
+from bovrin.desk.state.document.session import Session
 
 ROW, TOP = 17, 24
 

@@ -21,9 +21,9 @@ from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.numbers import typed_number
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.channel_rows import Heading, Row
-from bovrin.desk.state.editing import ShotTarget, edit
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Heading, Row
+from bovrin.desk.state.document.editing import ShotTarget, edit
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import HandleKind, Shot

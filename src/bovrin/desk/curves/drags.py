@@ -16,7 +16,7 @@ from bovrin.craft.keying.key_sets import joined_keys
 from bovrin.craft.keying.timing import room
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.kit.gesture import Drag
-from bovrin.desk.state.channel_rows import Row
+from bovrin.desk.state.choosing.channel_rows import Row
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, HandleKind, Shot

@@ -12,7 +12,7 @@ from bovrin.desk.commands.curves import change_chosen, set_handles
 from bovrin.desk.curves.desk import CurveDesk
 from bovrin.desk.kit.timescale import GUTTER
 from bovrin.desk.kit.widgets import Pills
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import HandleKind
 from bovrin.shot.curve import Floats
 

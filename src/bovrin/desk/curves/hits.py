@@ -9,7 +9,7 @@ from bovrin.craft.curves.bending import Side
 from bovrin.desk.curves.drags import DotDrag
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.curves.view import CurvePainter
-from bovrin.desk.state.channel_rows import Row
+from bovrin.desk.state.choosing.channel_rows import Row
 from bovrin.motion.evaluate import curve_values
 
 HIT = 7.0

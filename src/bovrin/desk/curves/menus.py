@@ -11,12 +11,12 @@ from bovrin.craft.curves.reshaping import muted, with_ends
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.curves.plot import CurvePlot
 from bovrin.desk.kit.menus import add_action, add_menu
-from bovrin.desk.state.channel_rows import Row
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Row
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import EndKind
 
 
-class MenuHost(Protocol):
+class CurveMenuHost(Protocol):
     """What menus of the curve desk need of it."""
 
     session: Session
@@ -26,7 +26,7 @@ class MenuHost(Protocol):
     def type_value(self, row: Row) -> None: ...
 
 
-def picked_channels(desk: MenuHost, row: Row | None = None) -> list[int]:
+def picked_channels(desk: CurveMenuHost, row: Row | None = None) -> list[int]:
     """What a menu works on: the picked channels when the row is one of them (or there is none), else the row's alone."""
     picked = [r.channel for r in desk.plot.shown_rows()]
     if row is None or (desk.plot.list.picked and row.channel in desk.plot.list.picked):
@@ -34,7 +34,7 @@ def picked_channels(desk: MenuHost, row: Row | None = None) -> list[int]:
     return [row.channel]
 
 
-def row_menu(desk: MenuHost, row: Row) -> QMenu:
+def row_menu(desk: CurveMenuHost, row: Row) -> QMenu:
     """Alone, typed, muted, locked, and what it does outside its keys."""
     menu = QMenu()
     session, name = desk.session, desk.session.figure_name
@@ -70,7 +70,7 @@ def row_menu(desk: MenuHost, row: Row) -> QMenu:
     return menu
 
 
-def curve_menu(desk: MenuHost) -> QMenu:
+def curve_menu(desk: CurveMenuHost) -> QMenu:
     """What is done to keys and handles."""
     menu = QMenu()
     if desk.session.keys:

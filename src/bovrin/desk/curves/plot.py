@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import QWidget
 from bovrin.craft.curves.bending import Side
 from bovrin.desk.curves.channel_list import TOP, ChannelList
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.state.channel_rows import Row
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import Row
+from bovrin.desk.state.document.session import Session
 from bovrin.motion.handles import gather
 from bovrin.shot import Curve, CurveSet, HandleKind
 

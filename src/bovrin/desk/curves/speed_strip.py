@@ -11,7 +11,7 @@ from bovrin.desk.kit.look import LEFT, RIGHT, SIZE_SMALL, Look, number_font, tex
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.measure.spacing import Spacing, channel_spacing, point_spacing
 from bovrin.motion.evaluate import around
 

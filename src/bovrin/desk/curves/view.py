@@ -15,7 +15,7 @@ from bovrin.desk.kit.marks import paint_chosen, paint_marks
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER
-from bovrin.desk.state.channel_rows import Heading, Row
+from bovrin.desk.state.choosing.channel_rows import Heading, Row
 from bovrin.motion.evaluate import around, compile_curves, curve_values, evaluate
 from bovrin.shot import Curve, HandleKind, Trace, Unit
 

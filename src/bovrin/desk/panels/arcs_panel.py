@@ -13,8 +13,8 @@ from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted, push_button
-from bovrin.desk.state.arcs import AROUND, FEWEST, MOST, RELATIVE, SEEN, SPANS
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.arcs import AROUND, FEWEST, MOST, RELATIVE, SEEN, SPANS
 from bovrin.measure.arcs import joint_of
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import Spot

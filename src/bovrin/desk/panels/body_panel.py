@@ -5,7 +5,7 @@ from __future__ import annotations
 from bovrin.craft.cycle.body_ways import BodyWay, body_ways, measured, set_body_way
 from bovrin.desk.kit.amount_row import AmountRow
 from bovrin.desk.kit.widgets import Panel, muted
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import Unit
 

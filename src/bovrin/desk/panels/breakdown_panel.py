@@ -15,9 +15,9 @@ from bovrin.desk.kit.favour_slider import FavourSlider
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.share_row import ShareRow
 from bovrin.desk.kit.widgets import Panel, Pills, muted
-from bovrin.desk.state.editing import scope_channels
-from bovrin.desk.state.favours import PAST, Favours
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.favours import PAST, Favours
+from bovrin.desk.state.document.editing import scope_channels
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import OfControl, PartOrControl, Shot
 

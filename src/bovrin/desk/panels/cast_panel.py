@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QWidget
 from bovrin.desk.kit.widgets import Panel, SignButton, dot_icon, title
 from bovrin.desk.panels.figure_map import FigureMap
 from bovrin.desk.panels.groups_panel import GroupsPanel
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 
 LEAST_ROWS = 3
 """Rows of the cast that are seen in the smallest window."""

@@ -14,8 +14,8 @@ from bovrin.desk.commands.curves import change_chosen
 from bovrin.desk.commands.timing import move_chosen, spread_chosen
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Panel, Pills, muted
-from bovrin.desk.state.channel_rows import FACTORS, UNITS
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.choosing.channel_rows import FACTORS, UNITS
+from bovrin.desk.state.document.session import Session
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Curve, CurveSet, KeyRole, Shot, Unit
 

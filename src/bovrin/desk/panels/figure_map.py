@@ -15,9 +15,9 @@ from bovrin.craft.pose.posing import control_for_joint, in_reach
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_hatch
 from bovrin.desk.kit.menus import add_action, popup
-from bovrin.desk.panels.map_shapes import Shape, shapes_of
-from bovrin.desk.state.session import Session
-from bovrin.figure.stance import Stance
+from bovrin.desk.panels.map_shapes import MapShape, shapes_of
+from bovrin.desk.state.document.session import Session
+from bovrin.figure.stages.stance import Stance
 from bovrin.shot import ControlKind
 
 Floats = NDArray[np.float64]
@@ -221,7 +221,7 @@ class FigureMap(QWidget):
         self._paint_modes(painter, stance)
         self._paint_anchors(painter, stance)
 
-    def _paint_shape(self, painter: QPainter, shape: Shape, control: int, bounds: tuple[Floats, float]) -> None:
+    def _paint_shape(self, painter: QPainter, shape: MapShape, control: int, bounds: tuple[Floats, float]) -> None:
         figure = self.session.figure
         assert figure is not None
         part = figure.rig.part_of(control)

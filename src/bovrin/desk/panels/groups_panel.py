@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLineEdit, QMenu, QPushButton, QWidget
 from bovrin.craft.pose.groups import group_controls, group_named, keep_group, remove_group
 from bovrin.desk.kit.flow import Flow
 from bovrin.desk.kit.menus import add_action, popup
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 TIP = "Click to choose, Shift adds, Ctrl takes away, right click for more"

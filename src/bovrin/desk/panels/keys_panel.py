@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from bovrin.craft.keying.edits import Scope
 from bovrin.desk.kit.widgets import Panel, Pills, muted
-from bovrin.desk.state.looking import AXES
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.looking import AXES
 
 SCOPE_TIPS = (
     "An edit keys the whole figure, so that no old pose leaks in",

@@ -7,8 +7,8 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QWidget
 
 from bovrin.desk.kit.widgets import Panel, Pills, Toggles
-from bovrin.desk.state.light_table import KINDS, MOST, RANGE
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.light_table import KINDS, MOST, RANGE
 
 
 class LightPanel(Panel):

@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import plan_of
-from bovrin.figure.setup import taken_for
-from bovrin.figure.skin import skin_at_rest, strongest_joints
+from bovrin.figure.ground.skin import skin_at_rest, strongest_joints
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.plan import plan_of
 from bovrin.frozen import frozen
 from bovrin.shot import ControlKind, Figure
 
@@ -18,7 +18,7 @@ MIDDLE = 1e-3
 
 
 @frozen
-class Shape:
+class MapShape:
     """A joint on the map: from, to (metres, seen from the front) and radius."""
 
     joint: int
@@ -28,7 +28,7 @@ class Shape:
 
 
 @cached_by_identity
-def shapes_of(figure: Figure) -> list[Shape]:
+def shapes_of(figure: Figure) -> list[MapShape]:
     """A capsule for each joint that a control drives, thicker where the bone is longer; thick ones first."""
     rest = seen_flat(plan_of(figure.rig).rest_world[:, :3, 3])
     helpers = {f.joint for f in figure.rig.follows}
@@ -42,7 +42,7 @@ def shapes_of(figure: Figure) -> list[Shape]:
         length = float(np.linalg.norm(end - rest[joint]))
         radius = max(min(max(0.27 * length, 0.017), 0.062), widths.get(joint, 0.0))
         shrink = (end - rest[joint]) * min(radius / max(length, 1e-6) * 0.8, 0.4)
-        found.append(Shape(joint, rest[joint] + shrink, end - shrink, radius))
+        found.append(MapShape(joint, rest[joint] + shrink, end - shrink, radius))
     return sorted(found, key=lambda s: -s.radius)
 
 

@@ -12,7 +12,7 @@ from bovrin.craft.markers import change_marker, remove_marker
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import MARKER_KINDS, Marker, Unit
 

@@ -13,8 +13,8 @@ from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.chain_list import ChainList
 from bovrin.desk.kit.shaper_row import ShaperRow
 from bovrin.desk.kit.widgets import Panel, muted
-from bovrin.desk.state.editing import chosen_parts
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import chosen_parts
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.spans import chosen_span, hold_span
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot
@@ -27,7 +27,7 @@ DRIFTS = 0.3
 """The share of the way that a hold drifts at most by the slider."""
 
 
-class Kind(NamedTuple):
+class Overlap(NamedTuple):
     """A row: the words at its ends, what it does, how its number is told, and the shot at a share of its slider."""
 
     name: str
@@ -61,7 +61,7 @@ def _held(toward: str) -> Callable[[Session, Shot, float], Shot]:
 
 
 CHAIN = (
-    Kind(
+    Overlap(
         "delay",
         ("lead", "delay"),
         "Each part later than the one chosen before it",
@@ -70,14 +70,16 @@ CHAIN = (
         1.0,
         _delayed,
     ),
-    Kind("drag", ("", "drag"), "The end trails behind on the way it came", "%", 1.0, 100.0, _trailed),
-    Kind("overshoot", ("", "overshoot"), "The end swings past where it arrives, and settles", "%", 1.0, 100.0, _swung),
+    Overlap("drag", ("", "drag"), "The end trails behind on the way it came", "%", 1.0, 100.0, _trailed),
+    Overlap(
+        "overshoot", ("", "overshoot"), "The end swings past where it arrives, and settles", "%", 1.0, 100.0, _swung
+    ),
 )
 HOLD = (
-    Kind(
+    Overlap(
         "drift on", ("", "drift on"), "What is held goes on a little the way it came", "%", DRIFTS, 100.0, _held("on")
     ),
-    Kind(
+    Overlap(
         "drift to next",
         ("", "to next"),
         "What is held leans a little toward the next pose",
@@ -86,7 +88,7 @@ HOLD = (
         100.0,
         _held("next"),
     ),
-    Kind(
+    Overlap(
         "breathe", ("", "breathe"), "The chest rises and falls; the gentlest life", "%", DRIFTS, 100.0, _held("breathe")
     ),
 )
@@ -123,7 +125,7 @@ class OverlapPanel(Panel):
             signal.connect(self._show_what)
         self._show_what()
 
-    def _row(self, kind: Kind) -> ShaperRow:
+    def _row(self, kind: Overlap) -> ShaperRow:
         row = ShaperRow(kind.ends, kind.tip, kind.suffix)
         row.moved.connect(lambda share: self._on_moved(kind, share))
         row.let_go.connect(lambda share: self._take(kind, share * kind.scale) if share else self._put_back(kind))
@@ -133,7 +135,7 @@ class OverlapPanel(Panel):
         self.column.addWidget(row)
         return row
 
-    def _on_moved(self, kind: Kind, share: float) -> None:
+    def _on_moved(self, kind: Overlap, share: float) -> None:
         session, amount = self.session, share * kind.scale
         self.rows[kind.name].field.show_value(amount * kind.number)
         try:
@@ -143,13 +145,13 @@ class OverlapPanel(Panel):
             return
         session.preview(made)
 
-    def _take(self, kind: Kind, amount: float) -> None:
+    def _take(self, kind: Overlap, amount: float) -> None:
         session = self.session
         words = kind.ends[1] if amount >= 0 else kind.ends[0]
         session.do(words.capitalize(), lambda shot: kind.change(session, shot, amount))
         self._put_back(kind)
 
-    def _put_back(self, kind: Kind) -> None:
+    def _put_back(self, kind: Overlap) -> None:
         self.session.preview(None)
         self.rows[kind.name].rest()
 

@@ -12,8 +12,8 @@ from bovrin.craft.drawings import drawing_at
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.widgets import Panel, Pills, dot_icon, muted, push_button
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.pencil import ONTO, SEEN, SIZES
-from bovrin.desk.state.session import Session
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import PENCILS
 

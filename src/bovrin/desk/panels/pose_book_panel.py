@@ -13,8 +13,8 @@ from bovrin.desk.kit.numbers import typed_number
 from bovrin.desk.kit.widgets import Panel, Pills, muted, push_button
 from bovrin.desk.panels.pose_cards import PoseCards
 from bovrin.desk.state.book import Book
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.errors import BadMotion
 from bovrin.shot import Unit
 

@@ -15,9 +15,9 @@ from bovrin.desk.kit.gesture import Drag, Gesture
 from bovrin.desk.kit.look import SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.state.book import Book
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.editing import EditTarget, do_edit
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import EditTarget, do_edit
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.shot import Figure, Pose, Shot
 
 ACROSS, WIDE, HIGH, GAP = 3, 82.0, 92.0, 6.0

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, Q
 from bovrin.desk.commands.table import tooltip
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.kit.widgets import Panel, muted, push_button
-from bovrin.desk.state.proofread import Proofread
+from bovrin.desk.state.looking.proofread import Proofread
 from bovrin.measure.proof import KINDS, Note
 
 ROWS, ROW_HEIGHT, MOST = 7, 27, 150

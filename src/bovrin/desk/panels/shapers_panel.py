@@ -12,7 +12,7 @@ from bovrin.craft.curves.shapers import Settings, Shaped, shaped
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.shaper_row import ShaperRow
 from bovrin.desk.kit.widgets import Panel, Pills, muted
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot, Unit
 
@@ -26,7 +26,7 @@ NOTHING = {
 }
 
 
-class Kind(NamedTuple):
+class ShaperKind(NamedTuple):
     """A row: the shaper, the words at its ends, what it does, how its number is told, the amount at a share of the slider, and
     how much of that is one of the number."""
 
@@ -43,13 +43,17 @@ def _every(share: float) -> float:
 
 
 KINDS = (
-    Kind("toward", ("before", "after"), "Toward the key before the chosen ones, or the one after them"),
-    Kind("soften", ("soften", "roughen"), "Smoother, or rougher"),
-    Kind("exaggerate", ("flatten", "exaggerate"), "Flatter, or stronger"),
-    Kind("ease", ("ease in", "ease out"), "Slower into the last chosen key, or slower out of the first; both stay"),
-    Kind("shift", ("sooner", "later"), "Earlier or later, by parts of a frame too", "f", lambda s: FARTHEST * s, 1.0),
-    Kind("default", ("away", "default"), "Toward the default, or away from it"),
-    Kind(
+    ShaperKind("toward", ("before", "after"), "Toward the key before the chosen ones, or the one after them"),
+    ShaperKind("soften", ("soften", "roughen"), "Smoother, or rougher"),
+    ShaperKind("exaggerate", ("flatten", "exaggerate"), "Flatter, or stronger"),
+    ShaperKind(
+        "ease", ("ease in", "ease out"), "Slower into the last chosen key, or slower out of the first; both stay"
+    ),
+    ShaperKind(
+        "shift", ("sooner", "later"), "Earlier or later, by parts of a frame too", "f", lambda s: FARTHEST * s, 1.0
+    ),
+    ShaperKind("default", ("away", "default"), "Toward the default, or away from it"),
+    ShaperKind(
         "thin out",
         ("", "thin out"),
         "Fewer keys for the same shape. The number: how far it may be off, in centimetres or degrees",
@@ -57,8 +61,10 @@ KINDS = (
         lambda s: round(LOOSEST * s * s, 3),
         1.0,
     ),
-    Kind("fill in", ("", "fill in"), "A key on every so many frames; no value changes anywhere", "f", _every, 1.0),
-    Kind("tremble", ("", "tremble"), "Up and down a little, as with strain or cold"),
+    ShaperKind(
+        "fill in", ("", "fill in"), "A key on every so many frames; no value changes anywhere", "f", _every, 1.0
+    ),
+    ShaperKind("tremble", ("", "tremble"), "Up and down a little, as with strain or cold"),
 )
 
 
@@ -92,7 +98,7 @@ class ShapersPanel(Panel):
             signal.connect(self._show_choice)
         self._show_choice()
 
-    def _row(self, kind: Kind) -> ShaperRow:
+    def _row(self, kind: ShaperKind) -> ShaperRow:
         row = ShaperRow(kind.ends, kind.tip, kind.suffix)
         row.moved.connect(lambda share: self._on_moved(kind, share))
         row.let_go.connect(lambda share: self._take(kind, kind.amount(share)) if share else self._put_back(kind))
@@ -109,11 +115,11 @@ class ShapersPanel(Panel):
 
     # -- sliders ------------------------------------------------------------------------------------------------------
 
-    def _shaped(self, shot: Shot, kind: Kind, amount: float) -> Shaped:
+    def _shaped(self, shot: Shot, kind: ShaperKind, amount: float) -> Shaped:
         session = self.session
         return shaped(shot, session.figure_name, session.keys.by_channel, kind.shaper, amount, self.settings)
 
-    def _on_moved(self, kind: Kind, share: float) -> None:
+    def _on_moved(self, kind: ShaperKind, share: float) -> None:
         session, amount = self.session, kind.amount(share)
         self.rows[kind.shaper].field.show_value(amount * kind.number if share else 0.0)
         if not session.keys or not share:
@@ -127,7 +133,7 @@ class ShapersPanel(Panel):
         session.preview(made.shot)
         session.voice.hint(self._words(kind, made))
 
-    def _take(self, kind: Kind, amount: float) -> None:
+    def _take(self, kind: ShaperKind, amount: float) -> None:
         """Work it out once more and keep it, as one undo step."""
         session, keys = self.session, dict[int, object]()
 
@@ -145,11 +151,11 @@ class ShapersPanel(Panel):
             session.keys.choose_there(keys)  # type: ignore[arg-type]
         self._put_back(kind)
 
-    def _put_back(self, kind: Kind) -> None:
+    def _put_back(self, kind: ShaperKind) -> None:
         self.session.preview(None)
         self.rows[kind.shaper].rest()
 
-    def _words(self, kind: Kind, made: Shaped) -> str:
+    def _words(self, kind: ShaperKind, made: Shaped) -> str:
         count = len(self.session.keys)
         if kind.shaper == "thin out":
             return f"{made.count} of {count} keys go; {made.off:.2g} cm or degrees off at most"

@@ -10,7 +10,7 @@ from bovrin.craft.between.easing import ease_span, measured_ease
 from bovrin.desk.commands.spans import span_here, spline_all, spline_span, step_all, step_span
 from bovrin.desk.kit.share_row import ShareRow
 from bovrin.desk.kit.widgets import Panel, Pills, muted
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot
 

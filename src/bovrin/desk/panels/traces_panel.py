@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton
 
 from bovrin.craft.traces import remove_trace, rename_trace, swap_trace, traces_of
 from bovrin.desk.kit.widgets import Panel, muted, push_button
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import Trace
 
 

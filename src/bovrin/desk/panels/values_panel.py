@@ -10,10 +10,10 @@ from bovrin.craft.curves.rotation import ORDERS, WARN, alignment, calmest_order,
 from bovrin.desk.commands.posing import change_order, switch_mode
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Panel, muted
-from bovrin.desk.state.channel_rows import Row, rows_of
-from bovrin.desk.state.editing import edit
-from bovrin.desk.state.session import Session
-from bovrin.figure.plan import columns
+from bovrin.desk.state.choosing.channel_rows import Row, rows_of
+from bovrin.desk.state.document.editing import edit
+from bovrin.desk.state.document.session import Session
+from bovrin.figure.solve.plan import columns
 from bovrin.shot import ChannelRole, Unit
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from bovrin.desk.panels.arcs_panel import ArcsPanel
 from bovrin.desk.panels.body_panel import BodyPanel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
-from bovrin.desk.panels.clips_panel import ClipsPanel
-from bovrin.desk.panels.cycle_panel import CyclePanel
+from bovrin.desk.panels.cycles.clips_panel import ClipsPanel
+from bovrin.desk.panels.cycles.cycle_panel import CyclePanel
+from bovrin.desk.panels.cycles.travel_panel import TravelPanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
@@ -17,11 +18,10 @@ from bovrin.desk.panels.proof_panel import ProofPanel
 from bovrin.desk.panels.shapers_panel import ShapersPanel
 from bovrin.desk.panels.span_panel import SpanPanel
 from bovrin.desk.panels.traces_panel import TracesPanel
-from bovrin.desk.panels.travel_panel import TravelPanel
 from bovrin.desk.panels.values_panel import ValuesPanel
 from bovrin.desk.passes.kinds import OnDesk, PanelKind
-from bovrin.desk.stage.note_mark import NoteMark
-from bovrin.desk.stage.stride_mark import StrideMark
+from bovrin.desk.stage.overlays.note_mark import NoteMark
+from bovrin.desk.stage.overlays.stride_mark import StrideMark
 from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPLINE, Pass
 
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))

@@ -8,12 +8,12 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from bovrin.craft.clips.drive import Step
+from bovrin.craft.clips.drive import Driven
 from bovrin.desk.kit.images import Picture
 from bovrin.desk.kit.look import LEFT, Look, number_font
 from bovrin.errors import NoPicture
-from bovrin.figure.feet import footholds
-from bovrin.figure.plan import plan_of
+from bovrin.figure.ground.feet import footholds
+from bovrin.figure.solve.plan import plan_of
 from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS, View
@@ -40,12 +40,12 @@ class DriveView(QWidget):
         self.setAccessibleName("Test drive")
         rest = plan_of(figure.rig).rest_world[:, :3, 3]
         self._low, self._high = rest.min(0), rest.max(0)
-        self.step: Step | None = None
+        self.step: Driven | None = None
         self.prints: list[tuple[Floats, str, float]] = []
         """Places (3,), sides, and metres slid, of feet that stood."""
         self.words = ""
 
-    def show_step(self, step: Step, words: str) -> None:
+    def show_step(self, step: Driven, words: str) -> None:
         """The next frame."""
         self.step, self.words = step, words
         self.update()
@@ -59,7 +59,7 @@ class DriveView(QWidget):
         side = "left" if footholds(self.figure.rig)[foot].rest[0] > 0 else "right"
         self.prints = [*self.prints[-TRAIL:], (place, side, slid)]
 
-    def _view(self, step: Step) -> View:
+    def _view(self, step: Driven) -> View:
         place = np.array([step.stand.place[0].imag, 0.0, step.stand.place[0].real])
         size = float(self._high[1] - self._low[1])
         around = np.array([[-1.2 * size, -0.1 * size, -1.2 * size], [1.2 * size, size * 1.15, 1.2 * size]]) + place

@@ -9,13 +9,13 @@ from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from bovrin.craft.clips.drive import Drive, Steer, Step, as_take
+from bovrin.craft.clips.drive import Drive, Driven, Steer, as_take
 from bovrin.craft.clips.slots import SLOTS
 from bovrin.desk.kit.widgets import muted, push_button
 from bovrin.desk.sheets.drive_view import DriveView
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
-from bovrin.figure.feet import footholds
+from bovrin.figure.ground.feet import footholds
 from bovrin.picture.view import VIEWS
 
 IN_A_ROW = 4
@@ -44,7 +44,7 @@ class TestDrive(QDialog):
         self.setWindowTitle("Test drive")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.steering: list[Steer] = []
-        self.steps: list[Step] = []
+        self.steps: list[Driven] = []
         self._down: set[int] = set()
         self._drag: QPointF | None = None
         self._pull = 0j
@@ -150,7 +150,7 @@ class TestDrive(QDialog):
         """Frames come only when they are asked for."""
         self._timer.stop()
 
-    def _measure(self, step: Step) -> None:
+    def _measure(self, step: Driven) -> None:
         self._worst = max(self._worst, float(step.slid.max(initial=0.0)))
         before = self.view.step
         if before is not None:

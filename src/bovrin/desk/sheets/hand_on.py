@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from bovrin.desk.kit.asking import Asking
 from bovrin.desk.kit.widgets import muted, title
-from bovrin.desk.state.files import Files
+from bovrin.desk.state.files.files import Files
 from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
 

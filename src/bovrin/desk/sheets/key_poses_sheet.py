@@ -12,7 +12,7 @@ from bovrin.craft.recorded.key_pose_search import KeyPoses, find_key_poses
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.kit.widgets import muted, title
-from bovrin.desk.state.files import Files
+from bovrin.desk.state.files.files import Files
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot, Unit
 

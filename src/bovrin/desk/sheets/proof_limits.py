@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title
-from bovrin.desk.state.proofread import Proofread
+from bovrin.desk.state.looking.proofread import Proofread
 from bovrin.measure.proof import KINDS, limit_of
 from bovrin.shot import Unit
 

@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import QWidget
 from bovrin.desk.kit.images import Picture, paint_paper
 from bovrin.desk.kit.look import CENTRE, Look
 from bovrin.errors import NoPicture
-from bovrin.figure.guess import Guess
-from bovrin.figure.skin import skin_at_rest
+from bovrin.figure.brought.guess import Guess
+from bovrin.figure.ground.skin import skin_at_rest
 from bovrin.picture.item import item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS, View

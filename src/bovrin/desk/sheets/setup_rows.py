@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushBu
 
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.widgets import SignButton, dot_icon, muted
-from bovrin.figure.guess import Guess
-from bovrin.figure.roles import KINDS, LimbRole, Roles
+from bovrin.figure.brought.guess import Guess
+from bovrin.figure.making.roles import KINDS, LimbRole, Roles
 
 NOBODY = "none"
 MIDDLE = "middle"

@@ -23,14 +23,14 @@ from bovrin.desk.kit.widgets import Pills, title
 from bovrin.desk.sheets.setup_picture import SetupPicture
 from bovrin.desk.sheets.setup_rows import JointField, SetupRows
 from bovrin.desk.sheets.setup_travel import TravelRow
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import BadFigure, BovrinError
-from bovrin.figure.guess import Guess, guess_build
-from bovrin.figure.plan import columns, plan_of, special_column
-from bovrin.figure.roles import LimbRole, Roles, guess_from, roles_of, with_limb
-from bovrin.figure.setup import taken_for
-from bovrin.formats.figure_files import keep_beside
-from bovrin.formats.kept_setups import keep_guess
+from bovrin.figure.brought.guess import Guess, guess_build
+from bovrin.figure.making.roles import LimbRole, Roles, guess_from, roles_of, with_limb
+from bovrin.figure.making.setup import taken_for
+from bovrin.figure.solve.plan import columns, plan_of, special_column
+from bovrin.formats.figures.files import keep_beside
+from bovrin.formats.figures.kept_setups import keep_guess
 from bovrin.shot import ChannelRole, Figure, Rig
 
 

@@ -16,8 +16,8 @@ from bovrin.desk.kit.look import CENTRE, Look, text_font
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Pills, muted, title
 from bovrin.errors import NoPicture
-from bovrin.figure.skin import skin_at_rest
-from bovrin.formats.figure_files import load_figure
+from bovrin.figure.ground.skin import skin_at_rest
+from bovrin.formats.figures.files import load_figure
 from bovrin.formats.units import UNITS, unit_name
 from bovrin.picture.item import Ghost, Item, item_posed
 from bovrin.picture.renderer import PictureStyle, shared_renderer

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QCursor, QHideEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
 from bovrin.craft.between.snap import snap
-from bovrin.desk.commands.curves import Span
+from bovrin.desk.commands.curves import FromTo
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.settings import settings
 from bovrin.errors import BovrinError
 from bovrin.shot import Shot, Unit
@@ -24,7 +24,7 @@ class SnapPopover(QFrame):
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.session, self._span = session, Span(0.0, 0.0, None)
+        self.session, self._span = session, FromTo(0.0, 0.0, None)
         self.setObjectName("Popover")
         self.setAccessibleName("Snap")
         self._hold, self._drift = _remembered("hold", 0.0), _remembered("drift", 0.0)
@@ -55,7 +55,7 @@ class SnapPopover(QFrame):
         grid.addWidget(self.takes_part, 3, 0, 1, 3)
         grid.addWidget(self.button, 4, 1, 1, 2)
 
-    def ask(self, span: Span) -> None:
+    def ask(self, span: FromTo) -> None:
         """Ask for a span from one frame to another."""
         self._span = span
         self.words.setText(f"Snap from {span.start:g} to {span.end:g}")

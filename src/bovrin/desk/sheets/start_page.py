@@ -17,7 +17,7 @@ from bovrin.desk.kit.images import Picture
 from bovrin.desk.kit.look import LEFT, Look
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.errors import BovrinError
-from bovrin.formats.project import load
+from bovrin.formats.project.store import load
 from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import VIEWS

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 from bovrin.craft.ranges import add_in_front, fit_to_keys, set_range, set_rate, set_second
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import Pills, muted, title
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.player import MODES, Player
-from bovrin.desk.state.session import Session
 from bovrin.shot import Shot, Unit
 
 RATES = ("12", "24", "25", "30", "48", "60")

@@ -12,9 +12,9 @@ from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.state.contact_drag import ContactMove
-from bovrin.desk.state.editing import ShotTarget
-from bovrin.desk.state.going import Reading
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import ShotTarget
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.going import FeetReading
 from bovrin.shot import Shot, Stretch
 
 Floats = NDArray[np.float64]
@@ -77,7 +77,7 @@ class FootRows(DraggedSurface):
         self._paint_current(painter)
         painter.end()
 
-    def _down(self, reading: Reading, foot: str) -> list[Stretch]:
+    def _down(self, reading: FeetReading, foot: str) -> list[Stretch]:
         """The stretches of a foot, as a drag shows them."""
         shown, cycle = self.session.shown.contacts(reading.figure.name).get(foot), reading.cycle
         if not self.session.document.previewing or shown is None:
@@ -88,7 +88,7 @@ class FootRows(DraggedSurface):
         rounds = range(int((first - cycle.last) // cycle.length), int((last - cycle.first) // cycle.length) + 2)
         return [(a + n * cycle.length, b + n * cycle.length) for n in rounds for a, b in shown]
 
-    def _paint_names(self, painter: QPainter, reading: Reading) -> None:
+    def _paint_names(self, painter: QPainter, reading: FeetReading) -> None:
         painter.setFont(text_font(SIZE_SMALL + 1))
         painter.setPen(Look.colour("ink"))
         for n, foot in enumerate(reading.feet):
@@ -119,13 +119,13 @@ class FootRows(DraggedSurface):
             painter.setBrush(Look.colour(role, 1.0 if lit else 0.82))
             painter.drawRoundedRect(QRectF(left, y - 5, max(right - left, 3.0), 10), 5, 5)
 
-    def _plot_top(self, reading: Reading, number: int) -> float:
+    def _plot_top(self, reading: FeetReading, number: int) -> float:
         return TOP + len(reading.feet) * BAND + number * PLOT
 
     def _paint_plot(
         self,
         painter: QPainter,
-        reading: Reading,
+        reading: FeetReading,
         number: int,
         values: Floats,
         role: str,
@@ -180,7 +180,7 @@ class FootRows(DraggedSurface):
             self.session.go_to(self.scale.frame(at.x()))
 
         if reading is None or contact is None:
-            return Press(ScrubDrag(self.session, self.scale), go)
+            return Press(FootScrubDrag(self.session, self.scale), go)
         return Press(BandDrag(self.session.shot, self.scale, reading, contact, at), go)
 
     def hover_at(self, at: QPointF) -> None:
@@ -207,7 +207,7 @@ def _words(contact: Contact) -> str:
     return f"{foot} is down from {start:g} to {end:g}: drag it"
 
 
-class ScrubDrag(Drag[Shot]):
+class FootScrubDrag(Drag[Shot]):
     """The current frame under the pointer."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
@@ -226,7 +226,7 @@ class ScrubDrag(Drag[Shot]):
 class BandDrag(Drag[Shot]):
     """An end of a band, or all of it, on other frames."""
 
-    def __init__(self, shot: Shot, scale: TimeScale, reading: Reading, contact: Contact, pressed: QPointF) -> None:
+    def __init__(self, shot: Shot, scale: TimeScale, reading: FeetReading, contact: Contact, pressed: QPointF) -> None:
         foot, span, what = contact
         spans = reading.down if reading.cycle is None else reading.round
         self._move = ContactMove(shot, reading.figure.name, foot, span, what, spans.get(foot, []))

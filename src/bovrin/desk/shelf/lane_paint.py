@@ -10,8 +10,8 @@ from PyQt6.QtGui import QImage, QPainter, QPainterPath, QPen
 
 from bovrin.desk.kit.look import LEFT, SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.desk.state.shelf import Place
 from bovrin.shot import Laid, Lane
 

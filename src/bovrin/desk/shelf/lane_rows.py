@@ -26,9 +26,9 @@ from bovrin.desk.kit.surface import DraggedSurface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
 from bovrin.desk.shelf.lane_paint import GAP, LANE, LanePainter, told
 from bovrin.desk.shelf.weight_line import WORDS, WeightLine
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.editing import ShotTarget
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import ShotTarget
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.desk.state.shelf import Place
 from bovrin.shot import Clip, Laid, Shot
 
@@ -38,7 +38,7 @@ WAYS = {"Backwards": "backwards", "Follows the clip before": "follows", "In step
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
-class Hit(NamedTuple):
+class ClipHit(NamedTuple):
     """A laid clip under a point: where it lies, and which of its "start", "end", "whole" is there."""
 
     place: Place
@@ -96,10 +96,10 @@ class LaneRows(DraggedSurface):
 
     # -- pointer ------------------------------------------------------------------------------------------------------
 
-    def hit(self, at: QPointF) -> Hit | None:
+    def hit(self, at: QPointF) -> ClipHit | None:
         """The laid clip under a point; of two that overlap the later, but for the end of the earlier."""
-        ends: list[Hit] = []
-        inside: list[Hit] = []
+        ends: list[ClipHit] = []
+        inside: list[ClipHit] = []
         for number, lane in enumerate(self.session.shelf.lanes()):
             for index, laid in enumerate(lane.laid):
                 box = self.box(number, laid)
@@ -107,11 +107,11 @@ class LaneRows(DraggedSurface):
                     continue
                 place = Place(number, index)
                 if abs(at.x() - box.right()) <= GRAB:
-                    ends.append(Hit(place, laid, "end"))
+                    ends.append(ClipHit(place, laid, "end"))
                 elif abs(at.x() - box.left()) <= GRAB:
-                    ends.append(Hit(place, laid, "start"))
+                    ends.append(ClipHit(place, laid, "start"))
                 else:
-                    inside.append(Hit(place, laid, "whole"))
+                    inside.append(ClipHit(place, laid, "whole"))
         return ends[-1] if ends else inside[-1] if inside else None
 
     def press_at(self, at: QPointF) -> Press[Shot]:
@@ -200,7 +200,7 @@ def _takes_off(session: Session, event: QKeyEvent) -> bool:
     return event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and session.shelf.laid() is not None
 
 
-def _add_way(menu: QMenu, session: Session, words: str, key: str, hit: Hit) -> None:
+def _add_way(menu: QMenu, session: Session, words: str, key: str, hit: ClipHit) -> None:
     """A setting of a laid clip that is on or off."""
     on = bool(getattr(hit.laid, key))
 
@@ -211,7 +211,7 @@ def _add_way(menu: QMenu, session: Session, words: str, key: str, hit: Hit) -> N
     add_action(menu, words, change, ticked=on)
 
 
-def _words(hit: Hit, clip: Clip) -> str:
+def _words(hit: ClipHit, clip: Clip) -> str:
     laid = hit.laid
     if hit.what == "whole":
         return f"'{laid.clip}' from {laid.at:g} to {laid.end:g}: drag it. Up or down: another lane. Over another: they fade"
@@ -226,7 +226,7 @@ def _words(hit: Hit, clip: Clip) -> str:
 class LaidDrag(Drag[Shot]):
     """A laid clip moved, or one of its ends."""
 
-    def __init__(self, session: Session, scale: TimeScale, hit: Hit, pressed: QPointF) -> None:
+    def __init__(self, session: Session, scale: TimeScale, hit: ClipHit, pressed: QPointF) -> None:
         self._session, self._scale, self._hit, self._pressed = session, scale, hit, pressed
         self._shot, self._name = session.shot, session.figure_name
         self._clip = session.shot.clip(hit.laid.clip)

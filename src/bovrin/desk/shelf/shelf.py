@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from bovrin.desk.kit.timescale import TimeScale
 from bovrin.desk.shelf.foot_rows import FootRows
 from bovrin.desk.shelf.lane_rows import LaneRows
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 
 
 class MotionShelf(QWidget):

@@ -15,7 +15,7 @@ from bovrin.desk.kit.gesture import Drag, Modifiers
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.shelf import Place
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Laid, Shot

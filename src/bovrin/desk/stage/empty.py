@@ -8,7 +8,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.desk.kit.gesture import THRESHOLD, Drag, Modifiers, Press
 from bovrin.desk.kit.look import Look
-from bovrin.desk.stage.handle_places import HandlePlaces
+from bovrin.desk.stage.drags.handle_places import HandlePlaces
 from bovrin.desk.stage.overlay import ARROW, CROSS, Hit
 from bovrin.desk.stage.scene import Scene
 from bovrin.shot import Shot
@@ -20,7 +20,7 @@ EMPTY = (
 PLACE = "Click where the chosen parts shall turn about. Esc leaves it."
 
 
-class BoxDrag(Drag[Shot]):
+class ControlBoxDrag(Drag[Shot]):
     """A box: every control of one figure whose skin is seen in it. Shift adds to what is chosen, Ctrl takes away."""
 
     def __init__(self, scene: Scene, pressed: QPointF) -> None:
@@ -50,7 +50,7 @@ class EmptyStage:
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
-        self.drag: BoxDrag | None = None
+        self.drag: ControlBoxDrag | None = None
 
     def hit(self, at: QPointF) -> Hit | None:
         """Everywhere, farther away than anything else."""
@@ -59,7 +59,7 @@ class EmptyStage:
     def begin(self, hit: Hit, at: QPointF, modifiers: Modifiers) -> Press[Shot]:
         """A box; a click lets go of what is chosen."""
         session = self.scene.session
-        self.drag = BoxDrag(self.scene, at)
+        self.drag = ControlBoxDrag(self.scene, at)
 
         def click() -> None:
             if not modifiers & (Modifiers.ShiftModifier | Modifiers.ControlModifier):

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.measure.ground_path import ground_path
 from bovrin.picture.view import View
 

@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bovrin.desk.kit.menus import add_action, popup
 from bovrin.desk.kit.widgets import SignButton
-from bovrin.desk.stage.navigation import SpaceBar
+from bovrin.desk.stage.drags.navigation import SpaceBar
 from bovrin.desk.stage.stage import Stage
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.picture.view import VIEWS, View
 
 SMALL = (216, 196)

@@ -11,16 +11,16 @@ from bovrin.craft.keying.keys import poses_around
 from bovrin.craft.pose.posing import control_for_joint, leader_of
 from bovrin.desk.kit.look import Look
 from bovrin.desk.stage.following import Following
-from bovrin.desk.stage.ghosts import ghosts
-from bovrin.desk.stage.other_take import OtherTake
-from bovrin.desk.state.light_table import RANGE
-from bovrin.desk.state.session import Session
+from bovrin.desk.stage.overlays.ghosts import ghosts
+from bovrin.desk.stage.overlays.other_take import OtherTake
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.light_table import RANGE
 from bovrin.figure.body.bends import movers
-from bovrin.figure.skin import skinned
+from bovrin.figure.ground.skin import skinned
 from bovrin.figure.staging import stance, stances
 from bovrin.picture.item import Ghost, Item, item_of
 from bovrin.picture.parts import only_parts
-from bovrin.picture.picked import Hit, Picked
+from bovrin.picture.picked import Picked, Seen
 from bovrin.picture.renderer import shared_renderer
 from bovrin.picture.view import VIEWS, View
 from bovrin.shot import Figure
@@ -156,7 +156,7 @@ class Scene(QObject):
             self._picked = shared_renderer().pick(touchable, self.view, self.pixels)
         return self._picked
 
-    def skin_at(self, at: QPointF) -> Hit | None:
+    def skin_at(self, at: QPointF) -> Seen | None:
         """The figure and joint whose skin is under a point of the widget; bones that are seen without skin are as wide as a
         finger's tip."""
         picked = self.picked()

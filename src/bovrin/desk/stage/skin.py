@@ -8,11 +8,11 @@ from PyQt6.QtGui import QPainter
 from bovrin.craft.pose import posing
 from bovrin.craft.pose.body import follows_a_drag
 from bovrin.desk.kit.gesture import Modifiers, Press
-from bovrin.desk.stage.drags import StageDrag, body_drag
-from bovrin.desk.stage.gripping import grip_here
-from bovrin.desk.stage.handle_places import HandlePlaces, distance
+from bovrin.desk.stage.drags.gripping import grip_here
+from bovrin.desk.stage.drags.handle_places import HandlePlaces, distance
+from bovrin.desk.stage.drags.place_drag import place_drag
+from bovrin.desk.stage.drags.posing import StageDrag, body_drag
 from bovrin.desk.stage.overlay import HAND, Hit
-from bovrin.desk.stage.place_drag import place_drag
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.words import skin_words
 from bovrin.shot import ControlKind, Shot

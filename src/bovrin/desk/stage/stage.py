@@ -12,23 +12,23 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheel
 from bovrin.desk.kit.gesture import Gesture
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.surface import Surface
-from bovrin.desk.stage.arcs import ArcDots
-from bovrin.desk.stage.chip import paint_words
+from bovrin.desk.stage.drags.handle import Handle
+from bovrin.desk.stage.drags.navigation import Navigation, SpaceBar
+from bovrin.desk.stage.drags.spot_placing import SpotPlacing
+from bovrin.desk.stage.drags.way_asked import BOW, DRIFT, WayAsked
 from bovrin.desk.stage.empty import EmptyStage, PivotPlacing
-from bovrin.desk.stage.gaze import GazeMark
-from bovrin.desk.stage.handle import Handle
-from bovrin.desk.stage.marks import Anchors, Joints
-from bovrin.desk.stage.navigation import Navigation, SpaceBar
 from bovrin.desk.stage.overlay import Hit, MakeOverlay, Overlay
-from bovrin.desk.stage.pencil import PencilMarks
+from bovrin.desk.stage.overlays.arcs import ArcDots
+from bovrin.desk.stage.overlays.chip import paint_words
+from bovrin.desk.stage.overlays.gaze import GazeMark
+from bovrin.desk.stage.overlays.marks import Anchors, Joints
+from bovrin.desk.stage.overlays.pencil import PencilMarks
+from bovrin.desk.stage.overlays.ruler_mark import RulerMark
 from bovrin.desk.stage.picture import StagePicture
-from bovrin.desk.stage.ruler_mark import RulerMark
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
-from bovrin.desk.stage.spot_placing import SpotPlacing
-from bovrin.desk.stage.way_asked import BOW, DRIFT, WayAsked
-from bovrin.desk.state.editing import EditTarget
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import EditTarget
+from bovrin.desk.state.document.session import Session
 from bovrin.errors import NoPicture
 from bovrin.picture.renderer import shared_renderer
 from bovrin.picture.view import View, facing

@@ -8,9 +8,9 @@ from bovrin.craft.pose import posing
 from bovrin.craft.pose.body import anchored, follows_a_drag
 from bovrin.craft.pose.modes import limb_of_control
 from bovrin.craft.takes import frame_in_step
-from bovrin.desk.state.compared import other_take
-from bovrin.desk.state.session import Session
-from bovrin.figure.plan import special_column
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.compared import other_take
+from bovrin.figure.solve.plan import special_column
 from bovrin.shot import ChannelRole, HandleKind
 from bovrin.shot.curve import SAME_FRAME
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QStandardPaths, pyqtSignal
 
 from bovrin.errors import BovrinError
-from bovrin.formats.pose_book import load_book, save_book
+from bovrin.formats.side.pose_book import load_book, save_book
 from bovrin.shot import Pose
 
 

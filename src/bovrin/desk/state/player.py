@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 
 LOOP, ONCE, BACK_AND_FORTH = "in a loop", "once", "back and forth"
 MODES = {LOOP: "round and round", ONCE: "to the end and stops there", BACK_AND_FORTH: "to the end and back"}

@@ -6,7 +6,7 @@ import numpy as np
 
 from bovrin.craft.keying.keys import Poses, whole_poses_of
 from bovrin.craft.keying.lag import card_poses_of
-from bovrin.desk.state.choice import Choice
+from bovrin.desk.state.choosing.choice import Choice
 from bovrin.shot import CurveSet, KeyRole
 
 NOBODY = CurveSet(())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSettings, QStandardPaths
 
-from bovrin.formats.versions import KEPT
+from bovrin.formats.project.versions import KEPT
 from bovrin.picture.theme import THEMES
 
 

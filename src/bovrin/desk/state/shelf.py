@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bovrin.desk.state.choice import Choice
-from bovrin.desk.state.document import Document
+from bovrin.desk.state.choosing.choice import Choice
+from bovrin.desk.state.document.document import Document
 from bovrin.shot import Laid, Lane, Shot
 
 

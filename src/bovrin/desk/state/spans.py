@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import Shot
 
 

@@ -16,7 +16,7 @@ from bovrin.craft.keying.lag import belonging, lags_at
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.strip.dense import NEAR, is_recorded
 from bovrin.desk.strip.waiting import timing_waits
 from bovrin.shot import CurveSet, Figure, KeyRole, Shot

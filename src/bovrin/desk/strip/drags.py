@@ -15,8 +15,8 @@ from bovrin.craft.markers import change_marker, marker_edges, snapped
 from bovrin.craft.ranges import set_range, set_second
 from bovrin.desk.kit.gesture import Drag
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.state.editing import chosen_parts
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import chosen_parts
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.strip.chart_row import ChartRow
 from bovrin.desk.strip.layout import StripLayout
 from bovrin.shot import Marker, Shot
@@ -204,7 +204,7 @@ class ScrubDrag(Drag[Shot]):
         return None, f"Frame {self._session.frame:g}."
 
 
-class BoxDrag(Drag[Shot]):
+class KeyBoxDrag(Drag[Shot]):
     """A box over the lanes chooses the keys in it; those chosen before come back when it is given up."""
 
     def __init__(self, layout: StripLayout, pressed: QPointF, kept: Chosen) -> None:

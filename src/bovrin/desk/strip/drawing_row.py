@@ -9,8 +9,8 @@ from bovrin.craft.drawings import copied_drawing, moved_drawing
 from bovrin.desk.kit.gesture import Drag, Press
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.timescale import TimeScale
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.passes import PLAN
-from bovrin.desk.state.session import Session
 from bovrin.picture.theme import PENCIL_ROLES
 from bovrin.shot import Drawing, Shot
 

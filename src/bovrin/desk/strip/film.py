@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bovrin.desk.state.card_pictures import WIDTH
+from bovrin.desk.state.looking.card_pictures import WIDTH
 from bovrin.desk.strip.layout import CardPlace
 
 STEP = WIDTH + 8.0

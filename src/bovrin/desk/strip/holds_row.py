@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter
 
 from bovrin.desk.kit.look import CENTRE, Look, number_font
 from bovrin.desk.kit.timescale import TimeScale
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.strip.waiting import timing_waits
 from bovrin.figure.staging import HangsOn, hangs_on
 from bovrin.measure.holds import Stretch, holds_and_moves, share_held

@@ -24,7 +24,7 @@ BAND = 7.0
 
 
 @frozen_equal
-class Lane:
+class StripLine:
     """One line: what it stands for, its channels, and the lanes inside it when it opens."""
 
     words: str
@@ -37,12 +37,14 @@ class Lane:
 
 
 @cached_by_identity
-def lanes_of(rig: Rig, opened: tuple[str, ...], search: str = "") -> tuple[Lane, ...]:
+def lanes_of(rig: Rig, opened: tuple[str, ...], search: str = "") -> tuple[StripLine, ...]:
     """The lanes of a figure, those in `opened` (by name) with their insides; with a search all that match it, flat."""
     lanes = []
     for index, part in enumerate(rig.parts):
         name = f"part {part.name}"
-        here = Lane(part.name.capitalize(), 0, rig.part_channels(index), part.controls, part.side, name, opens=True)
+        here = StripLine(
+            part.name.capitalize(), 0, rig.part_channels(index), part.controls, part.side, name, opens=True
+        )
         lanes.append(here)
         if name in opened or search:
             for control in part.controls:
@@ -51,32 +53,32 @@ def lanes_of(rig: Rig, opened: tuple[str, ...], search: str = "") -> tuple[Lane,
         return tuple(lanes)
     wanted = search.lower().split()
     return tuple(
-        Lane(_full_words(rig, lane), 0, lane.channels, lane.controls, lane.side)
+        StripLine(_full_words(rig, lane), 0, lane.channels, lane.controls, lane.side)
         for lane in lanes
         if all(word in _full_words(rig, lane).lower() for word in wanted)
     )
 
 
-def _control_lanes(rig: Rig, control: int, side: str, opened: tuple[str, ...], search: str) -> list[Lane]:
+def _control_lanes(rig: Rig, control: int, side: str, opened: tuple[str, ...], search: str) -> list[StripLine]:
     what = rig.controls[control]
     name = f"control {what.name}"
-    lanes = [Lane(what.name, 1, tuple(rig.span(control)), (control,), side, name, opens=True)]
+    lanes = [StripLine(what.name, 1, tuple(rig.span(control)), (control,), side, name, opens=True)]
     if name in opened or search:
         lanes += [
-            Lane(channel.name, 2, (i,), (control,), side)
+            StripLine(channel.name, 2, (i,), (control,), side)
             for i, channel in zip(rig.span(control), what.channels, strict=True)
         ]
     return lanes
 
 
-def _full_words(rig: Rig, lane: Lane) -> str:
+def _full_words(rig: Rig, lane: StripLine) -> str:
     if lane.depth == 2:
         return f"{rig.controls[lane.controls[0]].name} {lane.words}"
     return lane.words
 
 
 @cached_by_identity
-def lane_marks(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Marks]:
+def lane_marks(curves: CurveSet, lanes: tuple[StripLine, ...]) -> list[Marks]:
     """For each lane the frames with keys and the strongest role there (key pose before breakdown before in-between)."""
     return [_marks(*(curves[i] for i in lane.channels if len(curves[i]))) for lane in lanes]
 
@@ -91,7 +93,7 @@ def _marks(*kept: Curve) -> Marks:
 
 
 @cached_by_identity
-def lane_tails(curves: CurveSet, lanes: tuple[Lane, ...]) -> list[Floats]:
+def lane_tails(curves: CurveSet, lanes: tuple[StripLine, ...]) -> list[Floats]:
     """For each lane the stretches (n, 2), frames, from a pose to the keys of it that come late or early."""
     poses, owners = belonging(curves)
     found = []
@@ -121,7 +123,7 @@ def paint_bands(painter: QPainter, stretches: Floats, y: float, side: str) -> No
         painter.drawRoundedRect(QRectF(start, y - BAND / 2, end - start, BAND), 2, 2)
 
 
-def paint_lane_name(painter: QPainter, lane: Lane, area: QRectF, *, opened: bool, chosen: bool) -> None:
+def paint_lane_name(painter: QPainter, lane: StripLine, area: QRectF, *, opened: bool, chosen: bool) -> None:
     """The fold sign, the side's colour and the words of a lane."""
     x, y = area.left() + lane.depth * INDENT, area.center().y()
     if lane.opens:

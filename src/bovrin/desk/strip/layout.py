@@ -8,14 +8,14 @@ from PyQt6.QtWidgets import QWidget
 
 from bovrin.craft.keying.key_sets import keys_on
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.chart_row import ChartRow
 from bovrin.desk.strip.dense import NEAR, in_band, is_recorded
 from bovrin.desk.strip.drawing_row import DrawingRow
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.holds_row import HoldsRow
-from bovrin.desk.strip.lanes import LANE, Lane, lane_marks, lanes_of
+from bovrin.desk.strip.lanes import LANE, StripLine, lane_marks, lanes_of
 from bovrin.desk.strip.marker_row import MarkerRow
 from bovrin.frozen import frozen_equal
 from bovrin.shot import Marker
@@ -137,7 +137,7 @@ class StripLayout:
 
     # -- lanes --------------------------------------------------------------------------------------------------------
 
-    def lanes(self) -> tuple[Lane, ...]:
+    def lanes(self) -> tuple[StripLine, ...]:
         """The lanes of the chosen figure, as they are opened and searched."""
         figure = self.session.figure
         return () if figure is None or self.slim else lanes_of(figure.rig, self.opened, self.search)

@@ -19,7 +19,7 @@ ROOM = 40.0
 
 
 @frozen_equal
-class Placed:
+class MarkerPlace:
     """A marker and the row it lies in."""
 
     marker: Marker
@@ -27,7 +27,7 @@ class Placed:
 
 
 @cached_by_identity
-def rows_of(markers: tuple[Marker, ...], per_frame: float) -> tuple[Placed, ...]:
+def rows_of(markers: tuple[Marker, ...], per_frame: float) -> tuple[MarkerPlace, ...]:
     """Markers laid in rows so that none covers another's words: sections first, then as they come."""
     ends: list[float] = []
     found = []
@@ -38,7 +38,7 @@ def rows_of(markers: tuple[Marker, ...], per_frame: float) -> tuple[Placed, ...]
         if row == len(ends):
             ends.append(end)
         ends[row] = max(ends[row], end)
-        found.append(Placed(marker, row))
+        found.append(MarkerPlace(marker, row))
     return tuple(found)
 
 
@@ -48,7 +48,7 @@ class MarkerRow:
     def __init__(self, scale: TimeScale) -> None:
         self.scale = scale
 
-    def placed(self, markers: tuple[Marker, ...]) -> tuple[Placed, ...]:
+    def placed(self, markers: tuple[Marker, ...]) -> tuple[MarkerPlace, ...]:
         """All markers with their rows."""
         return rows_of(markers, self.scale.per_frame)
 
@@ -56,7 +56,7 @@ class MarkerRow:
         """The height of all rows; one row stands empty."""
         return ROW * max((p.row + 1 for p in self.placed(markers)), default=1)
 
-    def rect(self, placed: Placed, top: float) -> QRectF:
+    def rect(self, placed: MarkerPlace, top: float) -> QRectF:
         """Where a marker is drawn; a moment is a flag as wide as its words."""
         marker = placed.marker
         left, right = self.scale.x(marker.start), self.scale.x(marker.end)

@@ -15,11 +15,11 @@ from bovrin.craft.markers import change_marker, remove_marker
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.commands.table import BY_ID
 from bovrin.desk.kit.menus import add_action, add_menu
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.shot import MARKER_KINDS, PENCILS, Marker
 
 
-class MenuHost(Protocol):
+class StripMenuHost(Protocol):
     """What menus of the strip need of it."""
 
     session: Session
@@ -40,7 +40,7 @@ STRENGTHS = (0.25, 0.5, 0.75, 1.0)
 BY_STRENGTH = ("slow out", "slow in", "slow out and in")
 
 
-def card_menu(strip: MenuHost, frame: float) -> QMenu:
+def card_menu(strip: StripMenuHost, frame: float) -> QMenu:
     """Name, role, held or eased, removed."""
     menu = QMenu()
     add_action(menu, "Name this pose…\tF2", lambda: strip.rename_card(frame))
@@ -62,7 +62,7 @@ def card_menu(strip: MenuHost, frame: float) -> QMenu:
     return menu
 
 
-def _add_commands_at(menu: QMenu, strip: MenuHost, frame: float, *ids: str) -> None:
+def _add_commands_at(menu: QMenu, strip: StripMenuHost, frame: float, *ids: str) -> None:
     """Commands that work on the current frame, which the card's becomes."""
 
     def run(command: str) -> None:
@@ -73,14 +73,14 @@ def _add_commands_at(menu: QMenu, strip: MenuHost, frame: float, *ids: str) -> N
         add_action(menu, BY_ID[one].words, lambda c=one: run(c))  # type: ignore[misc]
 
 
-def _ease(strip: MenuHost, span: tuple[float, float], side: str, strength: float) -> None:
+def _ease(strip: StripMenuHost, span: tuple[float, float], side: str, strength: float) -> None:
     out = strength if side in ("out", "both") else None
     into = strength if side in ("in", "both") else None
     name = strip.session.figure_name
     strip.session.do(f"Ease {side}", lambda shot: ease_span(shot, name, *span, out, into))
 
 
-def chart_menu(strip: MenuHost, ladder: Ladder) -> QMenu:
+def chart_menu(strip: StripMenuHost, ladder: Ladder) -> QMenu:
     """Charts by name, those that have one by a strength; copy and paste."""
     menu = QMenu()
     for name in PRESETS:
@@ -100,7 +100,7 @@ def chart_menu(strip: MenuHost, ladder: Ladder) -> QMenu:
     return menu
 
 
-def keys_menu(strip: MenuHost) -> QMenu:
+def keys_menu(strip: StripMenuHost) -> QMenu:
     """What is done to chosen keys."""
     menu = QMenu()
     if strip.session.keys:
@@ -113,7 +113,7 @@ def keys_menu(strip: MenuHost) -> QMenu:
     return menu
 
 
-def marker_menu(strip: MenuHost, marker: Marker | None, frame: float) -> QMenu:
+def marker_menu(strip: StripMenuHost, marker: Marker | None, frame: float) -> QMenu:
     """Add one, or change the one there is."""
     menu = QMenu()
     if marker is None:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from bovrin.desk.kit.gesture import Press
 from bovrin.desk.kit.timescale import GUTTER
-from bovrin.desk.strip.drags import BoxDrag, EdgeDrag, LaneKeysDrag, MarkerDrag, RangeDrag, RungDrag, ScrubDrag
+from bovrin.desk.strip.drags import EdgeDrag, KeyBoxDrag, LaneKeysDrag, MarkerDrag, RangeDrag, RungDrag, ScrubDrag
 from bovrin.desk.strip.lanes import INDENT
 from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
 from bovrin.shot import Shot
@@ -97,7 +97,7 @@ def _on_lanes(layout: StripLayout, at: QPointF, modifiers: Modifiers) -> Press[S
     session, found = layout.session, layout.keys_at(at)
     if not found:
         kept = dict(session.keys.by_channel) if modifiers & SHIFT else {}
-        drag = BoxDrag(layout, at, kept)
+        drag = KeyBoxDrag(layout, at, kept)
         if not modifiers & SHIFT:
             session.keys.clear()
         return Press(drag, lambda: session.go_to(layout.scale.frame(at.x())))

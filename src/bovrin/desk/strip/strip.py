@@ -13,11 +13,11 @@ from bovrin.desk.kit.gesture import Gesture
 from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER, TimeScale
-from bovrin.desk.state.card_pictures import CardPictures
-from bovrin.desk.state.editing import ShotTarget
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.editing import ShotTarget
+from bovrin.desk.state.document.session import Session
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
-from bovrin.desk.strip.drags import BoxDrag
+from bovrin.desk.strip.drags import KeyBoxDrag
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
 from bovrin.desk.strip.in_place import InPlace
 from bovrin.desk.strip.lanes import LANE
@@ -203,7 +203,7 @@ class PoseStrip(Surface):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         drag = self._gesture.drag if self._gesture.moved else None
         painter = QPainter(self)
-        self.painter.paint(painter, drag.box if isinstance(drag, BoxDrag) else None)
+        self.painter.paint(painter, drag.box if isinstance(drag, KeyBoxDrag) else None)
         painter.end()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

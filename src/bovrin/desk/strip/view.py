@@ -10,7 +10,7 @@ from bovrin.desk.kit.look import CENTRE, LEFT, SIZE_SMALL, Look, number_font, te
 from bovrin.desk.kit.marks import paint_chosen, paint_marks
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.kit.timescale import GUTTER
-from bovrin.desk.state.card_pictures import CardPictures
+from bovrin.desk.state.looking.card_pictures import CardPictures
 from bovrin.desk.strip.card_paint import CardLook, paint_card
 from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.dense import NEAR, bands

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bovrin.desk.kit.gesture import Gesture
-from bovrin.desk.state.session import Session
+from bovrin.desk.state.document.session import Session
 from bovrin.motion.evaluate import MANY
 
 

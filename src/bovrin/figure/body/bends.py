@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import columns, special_column
+from bovrin.figure.solve.plan import columns, special_column
 from bovrin.shot import Bend, ChannelRole, ControlKind, Rig
 
 

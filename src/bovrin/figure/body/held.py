@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from bovrin.figure.body.barriers import Barriers, barriers_at
 from bovrin.figure.body.held_turns import limits_of
 from bovrin.figure.body.plan import BodyPlan
-from bovrin.figure.plan import Plan, plan_of
+from bovrin.figure.solve.plan import Plan, plan_of
 from bovrin.motion.rotations import cross, matrix_quaternion, rotation_vector, vector_matrix
 from bovrin.shot import Rig
 

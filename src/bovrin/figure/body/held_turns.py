@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.figure.body.bends import bends_of
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
 from bovrin.motion.rotations import rotation_vector, vector_matrix
 from bovrin.shot import Rig
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.body.bends import ancestors, bends_of, upright_joints
-from bovrin.figure.plan import columns, plan_of, unit
+from bovrin.figure.solve.plan import columns, plan_of, unit
 from bovrin.motion.rotations import cross
 from bovrin.shot import Bend, ControlKind, Rig
 

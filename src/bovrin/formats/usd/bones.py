@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
 from bovrin.formats.usd.looks import apart
 from bovrin.shot import CurveSet, Figure, HandleKind
 

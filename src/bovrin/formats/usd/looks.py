@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from bovrin.formats.colours import to_linear
-from bovrin.formats.container import as_floats
+from bovrin.formats.gltf.container import as_floats
 from bovrin.shot import Piece, Texture
 
 PICTURES = "pictures"

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import FileProblem
-from bovrin.figure.plan import plan_of
+from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.staging import staged
-from bovrin.formats.container import as_floats
 from bovrin.formats.files import is_stream, write_atomically
+from bovrin.formats.gltf.container import as_floats
 from bovrin.formats.usd.bones import bone_tree, held_frames
 from bovrin.formats.usd.looks import PICTURES, Looks, apart
 from bovrin.motion.rotations import matrix_quaternion, unrolled

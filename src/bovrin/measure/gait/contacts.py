@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import RESULTS
-from bovrin.figure.fade_feet import down_on_lane
-from bovrin.figure.feet import Footing, footholds
-from bovrin.figure.ground import under_of
-from bovrin.figure.layers import layers_of
+from bovrin.figure.ground.feet import Footing, footholds
+from bovrin.figure.ground.under import under_of
+from bovrin.figure.stages.fade_feet import down_on_lane
+from bovrin.figure.stages.layers import layers_of
 from bovrin.figure.staging import hangs_on
 from bovrin.measure.gait.footing import footing
 from bovrin.shot import Cycle, Shot, Stretch

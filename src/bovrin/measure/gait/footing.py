@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.feet import Footing, footing_of
-from bovrin.figure.ground import under_of
+from bovrin.figure.ground.feet import Footing, footing_of
+from bovrin.figure.ground.under import under_of
 from bovrin.figure.staging import staged
 from bovrin.shot import Shot
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.feet import Footing, bearing_steps
+from bovrin.figure.ground.feet import Footing, bearing_steps
 from bovrin.measure.gait.contacts import contacts
 from bovrin.measure.gait.footing import footing
 from bovrin.shot import Shot, Stretch

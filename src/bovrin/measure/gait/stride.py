@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
-from bovrin.figure.feet import Footing, footholds
+from bovrin.figure.ground.feet import Footing, footholds
+from bovrin.figure.solve.unequal import unequal_limbs
 from bovrin.figure.staging import staged
-from bovrin.figure.unequal import unequal_limbs
 from bovrin.frozen import frozen_equal
 from bovrin.measure.gait.contacts import contacts, cycle_contacts
 from bovrin.measure.gait.footing import footing

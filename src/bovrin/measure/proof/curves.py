@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import columns
+from bovrin.figure.solve.plan import columns
 from bovrin.measure.proof.dense import jumps
 from bovrin.measure.proof.notes import Note
 from bovrin.measure.proof.reading import SEEN, UNITS, Reading

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.plan import columns, special_column
+from bovrin.figure.solve.plan import columns, special_column
 from bovrin.measure.planted import spans
 from bovrin.measure.proof.notes import FAR, Note
 from bovrin.measure.proof.reading import SEEN, UNITS, Reading

@@ -9,7 +9,7 @@ from bovrin.frozen import frozen_equal
 from bovrin.shot import LeftNote, Shot
 
 
-class Kind(NamedTuple):
+class Fault(NamedTuple):
     """A kind of fault. limit: what is no more than this in `unit` is no note; remedy: what mends it, None if only shown."""
 
     name: str
@@ -23,17 +23,17 @@ class Kind(NamedTuple):
 KINDS = {
     kind.name: kind
     for kind in (
-        Kind("slide", "planted foot slides", "farthest way of a foot while it is down", "cm", 0.5, "plant"),
-        Kind("ground", "through the ground", "deepest point of a hand or foot", "cm", 0.5, "lift"),
-        Kind("balance", "weight outside the feet", "centre of mass beyond the feet that are down", "cm", 4.0, None),
-        Kind(
+        Fault("slide", "planted foot slides", "farthest way of a foot while it is down", "cm", 0.5, "plant"),
+        Fault("ground", "through the ground", "deepest point of a hand or foot", "cm", 0.5, "lift"),
+        Fault("balance", "weight outside the feet", "centre of mass beyond the feet that are down", "cm", 4.0, None),
+        Fault(
             "kink", "arc kinks", "turn of the path on one frame between frames that turn less", "degrees", 40.0, "mend"
         ),
-        Kind("pop", "speed pops", "jump of a curve's slope, off a contact", "a frame", 3.0, "smooth"),
-        Kind("flip", "turn goes the long way", "degrees turned beyond the short way", "degrees", 90.0, "short way"),
-        Kind("locked", "limb too short for its goal", "distance from the goal", "cm", 0.5, "bend"),
-        Kind("snap", "limb snaps straight", "change of the joint's pace on one frame", "degrees", 18.0, "bend"),
-        Kind(
+        Fault("pop", "speed pops", "jump of a curve's slope, off a contact", "a frame", 3.0, "smooth"),
+        Fault("flip", "turn goes the long way", "degrees turned beyond the short way", "degrees", 90.0, "short way"),
+        Fault("locked", "limb too short for its goal", "distance from the goal", "cm", 0.5, "bend"),
+        Fault("snap", "limb snaps straight", "change of the joint's pace on one frame", "degrees", 18.0, "bend"),
+        Fault(
             "early",
             "moves before its first key",
             "change before the first pose of its own",
@@ -41,13 +41,13 @@ KINDS = {
             2.0,
             "hold",
         ),
-        Kind("overshoot", "drifts between equal poses", "farthest from both", "degrees or cm", 1.0, "flatten"),
-        Kind("together", "parts stop together", "parts besides the legs", "parts", 3.0, "break up"),
-        Kind("twins", "both sides do the same", "way of each", "cm", 8.0, "offset"),
-        Kind("dead hold", "dead still", "frames on end", "frames", 10.0, "keep alive"),
-        Kind("seam", "loop pops at its seam", "farthest joint from end to beginning", "cm", 1.0, "close"),
-        Kind("tremble", "trembles unseen", "most that is still noise, not acting", "degrees or cm", 0.5, "thin out"),
-        Kind("idle key", "key does nothing", "keys without which nothing changes", "keys", 0.0, "remove"),
+        Fault("overshoot", "drifts between equal poses", "farthest from both", "degrees or cm", 1.0, "flatten"),
+        Fault("together", "parts stop together", "parts besides the legs", "parts", 3.0, "break up"),
+        Fault("twins", "both sides do the same", "way of each", "cm", 8.0, "offset"),
+        Fault("dead hold", "dead still", "frames on end", "frames", 10.0, "keep alive"),
+        Fault("seam", "loop pops at its seam", "farthest joint from end to beginning", "cm", 1.0, "close"),
+        Fault("tremble", "trembles unseen", "most that is still noise, not acting", "degrees or cm", 0.5, "thin out"),
+        Fault("idle key", "key does nothing", "keys without which nothing changes", "keys", 0.0, "remove"),
     )
 }
 """All kinds in the order in which they are listed."""

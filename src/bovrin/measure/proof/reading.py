@@ -8,11 +8,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.figure.fade_feet import down_on_lane
-from bovrin.figure.layers import layers_of
-from bovrin.figure.plan import plan_of
-from bovrin.figure.reach import by_channel, goal_matrices
-from bovrin.figure.solve import solve
+from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.plan import plan_of
+from bovrin.figure.solve.reach import by_channel, goal_matrices
+from bovrin.figure.stages.fade_feet import down_on_lane
+from bovrin.figure.stages.layers import layers_of
 from bovrin.figure.staging import staged
 from bovrin.frozen import frozen
 from bovrin.measure.bodies import bodies_of
