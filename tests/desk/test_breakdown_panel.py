@@ -61,6 +61,17 @@ def test_typed_and_preset(window: Window, panel) -> None:  # type: ignore[no-unt
     QTest.keyClicks(panel.rows["left arm"].box, "35")
     QTest.keyClick(panel.rows["left arm"].box, Qt.Key.Key_Return)
     assert share(window, "left hand/up") == pytest.approx(0.35)
+    box, shot = panel.rows["left arm"].box, window.session.shot
+    assert not box.hasFocus(), "Return gives the keyboard back"
+    box.setFocus()
+    QTest.keyClicks(box, "much")
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    assert window.session.shot is shot and "not a number" in window.notice.label.text()
+    QTest.keyClick(box, Qt.Key.Key_Escape)
+    box.setFocus()
+    QTest.keyClicks(box, "45 / 2")
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    assert share(window, "left hand/up") == pytest.approx(0.225)
     panel.presets.button("Third").click()
     assert share(window, "left hand/up") == pytest.approx(1 / 3)
 

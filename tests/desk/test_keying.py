@@ -5,6 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
 from tests.desk.conftest import Hand, open_panel
 from tests.desk.test_stage import choose
 from tests.desk.test_strip import frames
@@ -145,13 +146,17 @@ def test_groups_and_fills_in_the_breakdown_panel(window: Window, hand: Hand) -> 
     window.session.do("Group", lambda shot: keep_group(shot, "Hands", "porter", chosen))
     window.session.go_to(130)
     panel = open_panel(window, "breakdown")
-    panel.groups["Hands"].box.setValue(20)
+    box = panel.groups["Hands"].box
+    box.setFocus()
+    QTest.keyClicks(box, "10 * 2 %")
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    assert not box.hasFocus(), "Return gives the keyboard back"
     values = [script.values(window.session.shot, "porter", f) for f in (127, 130, 133)]
     shares = {c: (values[1][c] - values[0][c]) / (values[2][c] - values[0][c]) for c in ("left hand/up", "hips/up")}
     assert shares["left hand/up"] == pytest.approx(0.2) and shares["hips/up"] == pytest.approx(0.5)
     window.session.go_to(110)
     window.session.go_to(130)
-    assert panel.groups["Hands"].box.value() == 20, "it remembers"
+    assert panel.groups["Hands"].box.value() == pytest.approx(20), "it remembers"
     window.session.go_to(138)
     panel.fills.button("twos").click()
     assert frames(window)[-6:] == [133, 135, 137, 139, 141, 143]

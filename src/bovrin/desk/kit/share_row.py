@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from bovrin.desk.kit.favour_slider import FavourSlider
+from bovrin.desk.kit.number_field import NumberField
+from bovrin.shot import Unit
 
 WORDS, NUMBER = 84, 54
 
@@ -25,14 +27,9 @@ class ShareRow(QWidget):
         label = QLabel(words)
         label.setFixedWidth(WORDS)
         self.slider = FavourSlider(role=role, past=past)
-        self.box = QSpinBox()
-        self.box.setRange(round(-past * 100), round((1 + past) * 100))
-        self.box.setSuffix(" %")
-        self.box.setKeyboardTracking(False)
-        self.box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.past = past
+        self.box = NumberField(Unit.AMOUNT, "%", words)
         self.box.setFixedSize(NUMBER, 21)
-        self.box.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.box.setAccessibleName(words)
         if tip:
             self.slider.setToolTip(tip)
             self.box.setToolTip(tip)
@@ -41,19 +38,18 @@ class ShareRow(QWidget):
         self.slider.moved.connect(self._on_moved)
         self.slider.released.connect(lambda: self.taken.emit(self.slider.favour))
         self.slider.cancelled.connect(self.cancelled)
-        self.box.valueChanged.connect(self._on_typed)
+        self.box.taken.connect(self._on_typed)
 
     def show_share(self, share: float) -> None:
         """Show a share without telling anybody."""
         self.slider.set_favour(share)
-        self.box.blockSignals(True)
-        self.box.setValue(round(share * 100))
-        self.box.blockSignals(False)
+        self.box.show_value(share * 100)
 
     def _on_moved(self, share: float) -> None:
         self.show_share(share)
         self.moved.emit(share)
 
-    def _on_typed(self, percent: int) -> None:
-        self.slider.set_favour(percent / 100)
-        self.taken.emit(percent / 100)
+    def _on_typed(self, percent: float) -> None:
+        share = min(max(percent / 100, -self.past), 1 + self.past)
+        self.show_share(share)
+        self.taken.emit(share)

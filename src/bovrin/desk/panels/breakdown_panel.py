@@ -59,6 +59,7 @@ class BreakdownPanel(Panel):
         self.settle.taken.connect(lambda share: self.session.do("Settle", lambda _shot: self._settled(share)))
         for row in (self.push, self.settle):
             row.cancelled.connect(self._on_cancelled)
+            row.box.refused.connect(session.voice.tell)
             self.column.addWidget(row)
         self.column.addWidget(self._fill_row())
         self._rows_of: tuple[object, ...] = ()
@@ -131,6 +132,7 @@ class BreakdownPanel(Panel):
     def _row(self, name: str, role: str) -> ShareRow:
         row = ShareRow(name.capitalize(), f"How far the {name} favours the pose after", role=role, past=PAST)
         row.box.setAccessibleName(f"{name} favour")
+        row.box.refused.connect(self.session.voice.tell)
         self._rows_column.addWidget(row)
         return row
 

@@ -38,6 +38,7 @@ class SpanPanel(Panel):
             row.moved.connect(lambda share, s=sides: self._preview(share, *s))
             row.taken.connect(lambda share, s=sides: self._take(share, *s))
             row.cancelled.connect(self._on_cancelled)
+            row.box.refused.connect(session.voice.tell)
             self.column.addWidget(row)
         self.column.addWidget(self._whole_row())
         for signal in (session.document.frame_changed, session.choice.changed, session.document.committed):
