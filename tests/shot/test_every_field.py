@@ -40,8 +40,8 @@ from bovrin.shot.comparing import alike, differing
 
 @pytest.fixture(scope="module")
 def full() -> Shot:
-    """A shot that has something in each field: the demo out of clips, and more."""
-    return script.demo("across")
+    """A shot that has something in each field: the demo out of clips, a hand on the ground, and more."""
+    return script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
 
 
 def other_curves(shot: Shot) -> Any:
@@ -70,6 +70,7 @@ def other_acting(shot: Shot) -> dict[str, dict[str, Any]]:
         "contacts": {"contacts": {"left leg": ((103.0, 109.0),)}},
         "lanes": {"lanes": (Lane((Laid(shot.clips[0].name, shot.first + 3, 0.0, 9.0),)),)},
         "instead": {"instead": frozenset(["hips/up", "hips/across"])},
+        "attachments": {"attachments": ()},
     }
 
 

@@ -15,6 +15,8 @@ from numpy.typing import ArrayLike, NDArray
 from bovrin.caching import RESULTS
 from bovrin.figure.solve.joints import Motion, motion_of, solve
 from bovrin.figure.stages.gaze import looked
+from bovrin.figure.stages.hanging import Hook, hung
+from bovrin.figure.stages.hooks import hooks_of
 from bovrin.figure.stages.layers import Layers, beneath, layers_of, on_top
 from bovrin.figure.stages.stance import Stance
 from bovrin.motion.evaluate import channel_values
@@ -65,32 +67,47 @@ class Staged:
         return Stance(self.rig, self.values[0], self.world[0])
 
 
-HangsOn = tuple[CurveSet, Rig, Layers | None]
-Wanted = tuple[type[Staged], CurveSet, Rig, Layers | None, tuple[float]]
+HangsOn = tuple[CurveSet, Rig, Layers | None, tuple[Hook, ...]]
+Wanted = tuple[type[Staged], CurveSet, Rig, Layers | None, tuple[Hook, ...], tuple[float]]
 """What the joints of a figure at a frame hang on."""
 
 
 def hangs_on(shot: Shot, figure: str) -> HangsOn:
     """All that a figure's joints hang on, at whatever frame: equal for two shots in which it moves the same. Whatever is kept of
     what a figure does is kept by this."""
-    return shot.curves(figure), shot.figure(figure).rig, layers_of(shot, figure)
+    hooks = hooks_of(shot, figure) if shot.take.of(figure).attachments else ()
+    return shot.curves(figure), shot.figure(figure).rig, layers_of(shot, figure), hooks
 
 
 def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
     """What a figure does at frames (F,), or at one frame; a single frame is kept by what it hangs on."""
-    curves, rig, layers = hangs_on(shot, figure)
-    at = np.atleast_1d(np.asarray(frames, float))
-    if len(at) > KEPT_FRAMES:
-        return _staged(curves, rig, layers, at)
-    return RESULTS.get((Staged, curves, rig, layers, tuple(at.tolist())), lambda: _staged(curves, rig, layers, at))
+    return staged_by(hangs_on(shot, figure), np.atleast_1d(np.asarray(frames, float)))
 
 
-def _staged(curves: CurveSet, rig: Rig, layers: Layers | None, frames: Floats) -> Staged:
+def staged_by(what: HangsOn, frames: Floats) -> Staged:
+    """What a figure does at frames (F,), by all that it hangs on; a single frame is kept."""
+    if len(frames) > KEPT_FRAMES:
+        return _staged(what, frames)
+    return RESULTS.get((Staged, *what, tuple(frames.tolist())), lambda: _staged(what, frames))
+
+
+def _staged(what: HangsOn, frames: Floats) -> Staged:
     """The stages, in their order."""
+    return Staged(what[1], frames, looked(what[1], unlooked(what, frames)))
+
+
+def unlooked(what: HangsOn, frames: Floats) -> Floats:
+    """What keys, clips and carriers make of the channels (F, C), before anything is looked at."""
+    curves, rig, layers, hooks = what
     values = channel_values(curves, rig, frames)
     if layers is not None:
         values = on_top(layers, rig, *beneath(layers, rig, frames), values)
-    return Staged(rig, frames, looked(rig, values))
+    return hung(rig, values, frames, hooks, world_of) if hooks else values
+
+
+def world_of(what: HangsOn, frames: Floats) -> Floats:
+    """The joints (F, J, 4, 4) of what carries something."""
+    return staged_by(what, frames).world
 
 
 def stance(shot: Shot, figure: str, frame: float) -> Stance:
@@ -113,7 +130,7 @@ def stances(shot: Shot, figures: Iterable[str], frame: float) -> dict[str, Stanc
 
 def _solve_together(alike: list[Wanted]) -> None:
     """Keep what figures of one rig do at a frame."""
-    apart = [_staged(curves, rig, layers, np.array(frame)) for _, curves, rig, layers, frame in alike]
+    apart = [_staged(keys[1:-1], np.array(keys[-1])) for keys in alike]
     rig = alike[0][2]
     worlds = solve(rig, np.concatenate([one.values for one in apart]))
     for keys, one, world in zip(alike, apart, worlds, strict=True):

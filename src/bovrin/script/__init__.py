@@ -98,6 +98,7 @@ from bovrin.script.cycles import (
     stride,
     travelling,
 )
+from bovrin.script.hanging import GROUND, attach, attachments, bake, detach, set_influence, snap_to
 from bovrin.script.polish import (
     arc,
     blink,
@@ -136,8 +137,12 @@ from bovrin.script.posing import (
 )
 
 __all__ = [
+    "GROUND",
     "add_figure",
     "arc",
+    "attach",
+    "attachments",
+    "bake",
     "blink",
     "body_ways",
     "bounce",
@@ -158,6 +163,7 @@ __all__ = [
     "curve",
     "dart",
     "demo",
+    "detach",
     "drag",
     "drag_arc",
     "draw",
@@ -223,6 +229,7 @@ __all__ = [
     "set_ends",
     "set_gaze",
     "set_handles",
+    "set_influence",
     "set_limit",
     "set_mode",
     "set_rotation_order",
@@ -232,6 +239,7 @@ __all__ = [
     "slide",
     "slide_of",
     "snap",
+    "snap_to",
     "splined",
     "stand_on_set",
     "stepped",

@@ -1,5 +1,6 @@
 """The document: frozen values and their invariants."""
 
+from bovrin.shot.attachment import TO_GROUND, Attachment
 from bovrin.shot.clip import Clip, Laid, Lane
 from bovrin.shot.curve import Curve, CurveSet, EndKind, HandleKind, Key, KeyRole
 from bovrin.shot.cycle import Contacts, Cycle, Stretch, contacts_of
@@ -53,7 +54,9 @@ __all__ = [
     "MARKER_KINDS",
     "PENCILS",
     "PLAIN",
+    "TO_GROUND",
     "Acting",
+    "Attachment",
     "Bend",
     "Blend",
     "Card",

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.frozen import frozen, frozen_equal
+from bovrin.shot.attachment import TO_GROUND, Attachment
 from bovrin.shot.checks import check_names, check_range
 from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
@@ -33,7 +34,8 @@ CHANGED = "#changed"
 class Figure:
     """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped.
 
-    orders: controls whose rotation order the animator changed from the file's, and the order they have now.
+    orders: controls whose rotation order the animator changed from the file's, and the order they have now. hooks: controls
+    that have channels for hanging on something, which the file's have not, and how many.
     """
 
     name: str
@@ -42,6 +44,7 @@ class Figure:
     source: str
     colour: tuple[float, float, float]
     orders: tuple[tuple[str, str], ...] = ()
+    hooks: tuple[tuple[str, int], ...] = ()
 
     def __repr__(self) -> str:
         return f"<Figure {self.name!r}>"
@@ -159,6 +162,14 @@ class Shot:
                 acting = take.acting.get(figure.name)
                 if acting is None or len(acting.curves) != len(figure.rig.channels):
                     raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
+                if acting.attachments:
+                    self._check_attachments(figure, acting.attachments)
+
+    def _check_attachments(self, figure: Figure, attachments: tuple[Attachment, ...]) -> None:
+        for one in attachments:
+            figure.rig.channel(one.column)
+            if one.carrier != TO_GROUND:
+                self.figure(one.carrier).rig.joint(one.joint)
 
     def __repr__(self) -> str:
         return f"<Shot {self.title!r} with {', '.join(f.name for f in self.cast) or 'nobody'}>"
@@ -232,6 +243,14 @@ class Shot:
         take = self.take.acted(figure.name, curves=motion)
         others = tuple(t.acted(figure.name, curves=figure.no_motion()) for t in self.takes)
         return replace(self, cast=(*self.cast, figure), take=take, takes=others)
+
+    def attachments(self, name: str) -> tuple[Attachment, ...]:
+        """What of a figure hangs on something in the shot's take."""
+        return self.take.of(name).attachments
+
+    def with_attachments(self, name: str, attachments: Iterable[Attachment]) -> Shot:
+        """A copy in which a figure has these attachments."""
+        return replace(self, take=self.take.acted(name, attachments=tuple(attachments)))
 
     @property
     def all_takes(self) -> tuple[Take, ...]:

@@ -14,6 +14,8 @@ Vector = tuple[float, float, float]
 MORPH = "morph "
 """How the technical name of an amount of a mesh's shape begins."""
 Quaternion = tuple[float, float, float, float]
+HANGS = "hangs"
+"""The technical name, or its beginning, of how far a control hangs on something."""
 
 
 class Unit(Enum):
@@ -292,6 +294,21 @@ class Rig:
         """A rig in which some controls, by name, have another rotation order."""
         controls = tuple(replace(c, order=orders.get(c.name, c.order)) for c in self.controls)
         return replace(self, controls=controls)
+
+    def with_hooks(self, hooks: Mapping[str, int]) -> Rig:
+        """A rig in which some controls, by name, have so many channels that say how far they hang on something."""
+
+        def hooked(control: Control) -> Control:
+            there = sum(one.technical.startswith(HANGS) for one in control.channels)
+            words = [HANGS if n == 0 else f"{HANGS} {n + 1}" for n in range(there, hooks.get(control.name, there))]
+            more = tuple(Channel(name, name, Unit.SWITCH) for name in words)
+            return replace(control, channels=control.channels + more) if more else control
+
+        for name in hooks:
+            self.control(name)
+        controls = tuple(map(hooked, self.controls))
+        same = all(a is b for a, b in zip(controls, self.controls, strict=True))
+        return self if same else replace(self, controls=controls)
 
     def span(self, control: int) -> range:
         """The channel indices of a control."""

@@ -9,6 +9,7 @@ from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from bovrin.frozen import frozen, frozen_equal
+from bovrin.shot.attachment import Attachment
 from bovrin.shot.clip import Lane
 from bovrin.shot.curve import CurveSet
 from bovrin.shot.cycle import Contacts, Cycle, contacts_of
@@ -123,7 +124,7 @@ class Acting:
 
     cards: of poses that carry more than keys, by frame. cycle: the loop it goes round. contacts: when its limbs are down, where
     the animator set it. lanes: clips under the keys, the lowest lane first. instead: channels, by "control/channel", whose keys
-    count instead of the clips', not on top.
+    count instead of the clips', not on top. attachments: what of it hangs on something.
     """
 
     curves: CurveSet
@@ -132,6 +133,7 @@ class Acting:
     contacts: Contacts = field(default_factory=dict)
     lanes: tuple[Lane, ...] = ()
     instead: frozenset[str] = frozenset()
+    attachments: tuple[Attachment, ...] = ()
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "contacts", contacts_of(self.contacts))

@@ -52,11 +52,11 @@ def clips_to_keys(
     channels = _moved(rig, shot, figure)
     target = continuous(rig, _staged_keys(shot, figure, fine), channels)
     bare = shot.curves(figure).replaced(dict.fromkeys(channels, NO_KEYS))
-    made = _keyed(bare, rig, fine, target, channels, frames, every_frame=every_frame)
+    made = led_through(bare, rig, fine, target, channels, frames, every_frame=every_frame)
     if whole:
         down = contacts(replace(shot, first=min(shot.first, low), last=max(shot.last, high)), figure)
         return shot.with_curves(figure, made).with_lanes(figure, []).with_contacts(figure, _kept(down, low, high))
-    own = {i: _between(shot.curves(figure)[i], made[i], rig.channels[i].default, low, high) for i in channels}
+    own = {i: between_keys(shot.curves(figure)[i], made[i], rig.channels[i].default, low, high) for i in channels}
     lanes = [Lane(tuple(_silenced(one, low, high) for one in lane.laid), lane.muted) for lane in shot.lanes(figure)]
     return shot.with_curves(figure, shot.curves(figure).replaced(own)).with_lanes(figure, lanes)
 
@@ -95,7 +95,7 @@ def _moved(rig: Rig, shot: Shot, figure: str) -> list[int]:
     return sorted(found)
 
 
-def _keyed(
+def led_through(
     bare: CurveSet, rig: Rig, fine: Floats, target: Floats, channels: list[int], frames: Floats, *, every_frame: bool
 ) -> CurveSet:
     """Keys through values (F, C): straight lines from frame to frame, or the fewest that come near enough."""
@@ -136,7 +136,7 @@ def _stepped(frames: Floats, values: Floats) -> Curve:
     return Curve.from_keys([Key(float(frames[n]), float(values[n]), out_kind=kind) for n in at])
 
 
-def _between(own: Curve, made: Curve, default: float, low: float, high: float) -> Curve:
+def between_keys(own: Curve, made: Curve, default: float, low: float, high: float) -> Curve:
     """Keys of a stretch among those there were, which are heard again a frame before and after it."""
     outside = own.taken((own.frames < low - 1.0) | (own.frames > high + 1.0))
     edges = curve_values(own, np.array([low - 1.0, high + 1.0]), default)

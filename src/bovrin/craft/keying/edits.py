@@ -12,6 +12,7 @@ from enum import Enum
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.hanging.offsets import landed
 from bovrin.craft.keying.exact_keys import keyed_exactly_late
 from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels
 from bovrin.craft.keying.lag import lags_at, lags_there, pose_keys, poses_of
@@ -99,7 +100,8 @@ def posed_anew(
     late = {i: frame + float(lags[i]) for i in values if lags[i]}
     parts = scope_parts(shot.figure(figure).rig, _touched(shot, figure, values), scope)
     ready = _prepared(shot, figure, frame, parts, lags, style)
-    made = edited_ready(shot, ready, figure, frame, {i: v for i, v in whole.items() if i not in late}, style)
+    now = {i: v for i, v in whole.items() if i not in late}
+    made = _keyed_ready(shot, ready, figure, frame, now, style)
     curves = made.curves(figure)
     return made.with_curves(
         figure, curves.replaced({i: keyed(curves[i], at, values[i], style) for i, at in late.items()})
@@ -121,7 +123,15 @@ def edited_ready(
     shot: Shot, ready: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle
 ) -> Shot:
     """An edit of a shot that was made `ready` for it (see `prepared`). What changes gets keys of the style, as if the motion
-    had not been cut for it; what stays as it was keeps the motion it has."""
+    had not been cut for it; what stays as it was keeps the motion it has. What hangs wholly on something hangs there anew."""
+    attachments, values = landed(shot, figure, frame, values)
+    made = _keyed_ready(shot, ready, figure, frame, values, style)
+    return made if attachments == shot.attachments(figure) else made.with_attachments(figure, attachments)
+
+
+def _keyed_ready(
+    shot: Shot, ready: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle
+) -> Shot:
     values = keys_for(shot, figure, frame, values)
     before, curves = shot.curves(figure), ready.curves(figure)
     late = late_keys(before, frame)

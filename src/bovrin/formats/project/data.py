@@ -1,4 +1,4 @@
-"""The project file's schema, version 8: a shot as JSON. Documented in docs/format.md."""
+"""The project file's schema, version 9: a shot as JSON. Documented in docs/format.md."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from bovrin.errors import BadMotion
 from bovrin.shot import Curve, EndKind
 from bovrin.shot.curve import COLUMN_TYPES, MOST, sound_frames
 
-VERSION = 8
+VERSION = 9
 FORMAT: Literal["bovrin shot"] = "bovrin shot"
 
 KindName = Literal["smooth", "no overshoot", "flat", "linear", "stepped", "by hand"]
@@ -60,6 +60,7 @@ class FigureData(_Data):
     name: Name
     file: Name
     orders: dict[str, Literal["XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX"]] = {}
+    hooks: dict[str, Annotated[int, Meta(ge=1, le=12)]] = {}
 
 
 class BlendData(_Data):
@@ -145,6 +146,19 @@ class ClipData(_Data):
     figure: str = ""
 
 
+class AttachmentData(_Data):
+    """What hangs on what: a control, its channel that says how far, the figure and joint that carry it ("": the ground), and
+    where it hangs there."""
+
+    control: Name
+    channel: Name
+    figure: str = ""
+    joint: str = ""
+    place: tuple[Number, Number, Number] = (0.0, 0.0, 0.0)
+    turn: tuple[Number, Number, Number, Number] = (0.0, 0.0, 0.0, 1.0)
+    what: Literal["both", "place", "turn"] = "both"
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
@@ -161,6 +175,7 @@ class TakeData(_Data):
     contacts: dict[str, dict[str, list[tuple[Number, Number]]]] = {}
     lanes: dict[str, list[LaneData]] = {}
     instead: dict[str, list[str]] = {}
+    attachments: dict[str, list[AttachmentData]] = {}
 
 
 class MarkerData(_Data):

@@ -13,6 +13,7 @@ import msgspec
 import numpy as np
 
 from bovrin.errors import BadMotion, BovrinError, BrokenFile, CannotWrite, NewerFile
+from bovrin.figure.stages.hooks import check_hanging
 from bovrin.formats.figures.file import read_figure
 from bovrin.formats.figures.files import KEEP, keep_beside, lies_there, load_figure
 from bovrin.formats.figures.rig_data import spoken_fault
@@ -76,7 +77,7 @@ _HELD = "Nothing on disk was changed. Keep this window open, and save under anot
 def _written_otherwise(read: Shot, wanted: Shot) -> list[str]:
     """The fields in which a shot that was read is another than it should be. Files hold what is not keyed yet as keys, and what
     handles hang on only where it counts; figures lie in files of their own."""
-    casts = [[(f.name, f.orders) for f in shot.cast] for shot in (read, wanted)]
+    casts = [[(f.name, f.orders, f.hooks) for f in shot.cast] for shot in (read, wanted)]
     found = differing(read, wanted, AS_WRITTEN, besides=("cast", "unkeyed"))
     return found if casts[0] == casts[1] else [*found, "cast"]
 
@@ -158,11 +159,12 @@ def _check_head(data: bytes, where: str) -> None:
 
 def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot:
     cast = tuple(
-        _with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders) for entry in project.cast
+        _with_hooks(_with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders), entry.hooks)
+        for entry in project.cast
     )
     clips = tuple(clip_of(row) for row in project.clips)
     take, *takes = (take_of(cast, own, clips) for own in each([project.take, *project.takes]))
-    return Shot(
+    shot = Shot(
         title=project.title,
         cast=cast,
         take=take,
@@ -182,6 +184,8 @@ def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot
         drawings=_drawings(project.drawings),
         ruler=None if project.ruler is None else Ruler(*project.ruler).checked(),
     )
+    check_hanging(shot)
+    return shot
 
 
 def _spots(cast: tuple[Figure, ...], rows: list[SpotData]) -> tuple[Spot, ...]:
@@ -216,6 +220,12 @@ def _with_orders(figure: Figure, orders: Mapping[str, str]) -> Figure:
     return (
         replace(figure, rig=figure.rig.with_orders(orders), orders=tuple(sorted(orders.items()))) if orders else figure
     )
+
+
+def _with_hooks(figure: Figure, hooks: Mapping[str, int]) -> Figure:
+    if not hooks:
+        return figure
+    return replace(figure, rig=figure.rig.with_hooks(hooks), hooks=tuple(sorted(hooks.items())))
 
 
 def _figure(file: str, name: str, folder: Path, spare: Mapping[str, Path]) -> Figure:

@@ -11,6 +11,7 @@ from bovrin.formats.project.data import CardData, CurveData, TakeData, curve_fro
 from bovrin.progress import each
 from bovrin.shot import (
     Acting,
+    Attachment,
     Blend,
     Card,
     Clip,
@@ -34,6 +35,7 @@ WORDS = {
     "contacts": "contacts are kept of '{}', which is not in the cast.",
     "lanes": "the take lays clips for '{}', which is not in the cast.",
     "instead": "keys of '{}' count instead of clips, which is not in the cast.",
+    "attachments": "something of '{}' hangs on something, which is not in the cast.",
 }
 """What a file holds by figure, and how it is said that somebody is not there."""
 
@@ -60,6 +62,7 @@ def _acting(figure: Figure, row: TakeData, clips: tuple[Clip, ...]) -> Acting:
         _contacts(figure, row),
         lanes_of(row.lanes.get(name, []), clips),
         _instead(figure, row),
+        _attachments(figure, row),
     )
 
 
@@ -99,6 +102,15 @@ def _instead(figure: Figure, take: TakeData) -> frozenset[str]:
     rows = take.instead.get(figure.name, [])
     _check_known(figure, rows, "keys of '{}' count instead of clips on '{}', which it does not have.")
     return frozenset(rows)
+
+
+def _attachments(figure: Figure, take: TakeData) -> tuple[Attachment, ...]:
+    rows = take.attachments.get(figure.name, [])
+    found = tuple(Attachment(r.control, r.channel, r.figure, r.joint, r.place, r.turn, r.what) for r in rows)
+    _check_known(figure, [one.column for one in found], "something of '{}' hangs by '{}', which it does not have.")
+    if len({one.column for one in found}) < len(found):
+        raise BadMotion(f"two things of '{figure.name}' hang by one channel.")
+    return found
 
 
 def _left(names: set[str], take: TakeData) -> tuple[LeftNote, ...]:

@@ -22,6 +22,7 @@ from bovrin.formats.project.data import (
 from bovrin.progress import each
 from bovrin.shot import (
     Acting,
+    Attachment,
     Blend,
     Card,
     Curve,
@@ -93,6 +94,7 @@ BY_FIGURE: dict[str, Callable[[Acting], Any]] = {
     "contacts": lambda own: {limb: list(spans) for limb, spans in own.contacts.items()},
     "lanes": lambda own: [lane_row(lane) for lane in own.lanes],
     "instead": lambda own: sorted(own.instead),
+    "attachments": lambda own: [_attachment_row(one) for one in own.attachments],
 }
 """What a file holds of each figure's acting besides its keys."""
 
@@ -140,6 +142,12 @@ def _traces_text(shot: Shot, take: Take) -> str:
     return f'"traces": [{",".join(rows)}], ' if rows else ""
 
 
+def _attachment_row(one: Attachment) -> dict[str, Any]:
+    row = asdict(one)
+    row["figure"] = row.pop("carrier")
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in row.items()}
+
+
 _PLAIN_MARKER = asdict(Marker(math.nan, math.nan, ""))
 
 
@@ -179,6 +187,8 @@ def _figure_row(figure: Figure) -> dict[str, Any]:
     row: dict[str, Any] = {"name": figure.name, "file": figure.source}
     if figure.orders:
         row["orders"] = dict(figure.orders)
+    if figure.hooks:
+        row["hooks"] = dict(figure.hooks)
     return row
 
 

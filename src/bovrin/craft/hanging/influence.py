@@ -1,0 +1,125 @@
+"""How far things hang on what they hang on, and letting go of them: on the frame of a change nothing moves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from bovrin.craft.hanging.offsets import held_at, own_for
+from bovrin.craft.keying.edits import keys_for
+from bovrin.craft.keying.exact_keys import keyed_exactly
+from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
+from bovrin.errors import BadMotion
+from bovrin.figure.solve.plan import columns
+from bovrin.figure.staging import hangs_on, unlooked
+from bovrin.motion.evaluate import curve_values
+from bovrin.shot import Attachment, KeyRole, Shot
+from bovrin.shot.curve import SAME_FRAME
+
+Carrier = tuple[str, str]
+"""A figure and one of its joints; ("", ""): the ground."""
+WHOLLY = 1.0 - 1e-9
+
+
+def let_go_of(shot: Shot, figure: str, some: Iterable[Attachment], at: float) -> Shot:
+    """Attachments that count on a frame no longer do, from it on."""
+    rig = shot.figure(figure).rig
+    curves, changed = shot.curves(figure), {}
+    for one in some:
+        column = rig.channel(one.column)
+        if len(curves[column]) and curve_values(curves[column], np.array([at]))[0] != 0.0:
+            later = curves[column].frames > at + SAME_FRAME
+            kept = curves[column].taken(~later) if not later.any() else curves[column]
+            changed[column] = keyed(kept, at, 0.0, KeyStyle())
+    return shot.with_curves(figure, curves.replaced(changed))
+
+
+def detach(shot: Shot, figure: str, control: str, frame: float) -> Shot:
+    """A control let go of on a frame: from it on it goes its own way, which begins where it hung.
+
+    BadMotion where it hangs on nothing there.
+    """
+    rig = shot.figure(figure).rig
+    index = rig.control(control)
+    if not any(held.control == index for held in held_at(shot, figure, frame)):
+        raise BadMotion(
+            f"{control} of {figure} hangs on nothing on frame {frame:g}.", advice="Go to a frame on which it does."
+        )
+    shot = matched(shot, figure, index, frame)
+    return let_go_of(shot, figure, [one for one in shot.attachments(figure) if one.control == control], frame)
+
+
+def matched(shot: Shot, figure: str, control: int, frame: float) -> Shot:
+    """A control's own keys on a frame put where it is seen; before the stretch on which it hangs they are as they were."""
+    rig, curves = shot.figure(figure).rig, shot.curves(figure)
+    cols = [c for word in ("translate", "rotate") for c in columns(rig, control, word) if c >= 0]
+    seen = unlooked(hangs_on(shot, figure), np.array([float(frame)]))[0]
+    style = local_style(shot, figure, frame, KeyRole.BREAKDOWN)
+    since = hangs_since(shot, figure, rig.controls[control].name, frame)
+    if since is not None and since < frame - SAME_FRAME:
+        kept = keyed_exactly(curves, rig, cols, since, style.out_kind, KeyRole.IN_BETWEEN)
+        curves = curves.replaced(kept)
+    wanted = keys_for(shot, figure, frame, {c: float(seen[c]) for c in cols})
+    return shot.with_curves(figure, curves.replaced({c: keyed(curves[c], frame, wanted[c], style) for c in cols}))
+
+
+def hangs_since(shot: Shot, figure: str, control: str, frame: float) -> float | None:
+    """The frame on which a control began to hang on something, of the stretch that a frame lies in; None: it always did."""
+    rig = shot.figure(figure).rig
+    own = [shot.curves(figure)[rig.channel(one.column)] for one in shot.attachments(figure) if one.control == control]
+    frames = np.unique(np.concatenate([np.zeros(0), *(curve.frames for curve in own)]))
+    frames = frames[frames <= frame + SAME_FRAME]
+    total = sum((np.clip(curve_values(curve, frames), 0.0, 1.0) for curve in own), np.zeros(len(frames)))
+    off = np.flatnonzero(total <= 0.0)
+    if not len(off):
+        return None
+    return float(frames[min(off[-1] + 1, len(frames) - 1)])
+
+
+def set_influence(
+    shot: Shot, figure: str, control: str, frame: float, amount: float, to: Carrier | None = None
+) -> Shot:
+    """How far a control hangs on something from a frame on, 0 to 1; keys of it hold until the next. `to`: on what, where it hangs
+    on several things. The figure does not move on that frame: the control's own keys are matched, or how it hangs.
+
+    BadMotion where the control hangs on nothing, or the amount is no share.
+    """
+    if not (np.isfinite(amount) and 0.0 <= amount <= 1.0):
+        raise BadMotion(f"it cannot hang by {amount:g}.", advice="Say a share from 0 to 1.")
+    rig = shot.figure(figure).rig
+    one = _named(shot, figure, control, to)
+    column, index = rig.channel(one.column), rig.control(control)
+    curve = shot.curves(figure)[column]
+    if len(curve) and abs(float(curve_values(curve, np.array([frame]))[0]) - amount) < SAME_FRAME:
+        return shot
+    place = unlooked(hangs_on(shot, figure), np.array([float(frame)]))
+    if amount < WHOLLY:
+        shot = matched(shot, figure, index, frame)
+    keyed_too = keyed(shot.curves(figure)[column], frame, float(amount), KeyStyle())
+    made = shot.with_curves(figure, shot.curves(figure).replaced({column: keyed_too}))
+    held = next((h for h in held_at(made, figure, frame) if h.control == index), None)
+    if held is None or not 0.0 < held.total("both") < WHOLLY:
+        return made
+    wanted = {
+        c: v for what in ("place", "turn") if held.total(what) for c, v in own_for(rig, held, what, place).items()
+    }
+    style = local_style(made, figure, frame, KeyRole.BREAKDOWN)
+    wanted = dict(keys_for(made, figure, frame, wanted))
+    curves = made.curves(figure)
+    return made.with_curves(figure, curves.replaced({c: keyed(curves[c], frame, v, style) for c, v in wanted.items()}))
+
+
+def _named(shot: Shot, figure: str, control: str, to: Carrier | None) -> Attachment:
+    shot.figure(figure).rig.control(control)
+    own = [one for one in shot.attachments(figure) if one.control == control]
+    found = own if to is None else [one for one in own if (one.carrier, one.joint) == to]
+    if not found:
+        words = "anything" if to is None else " of ".join(reversed(to)) if to[0] else "the ground"
+        raise BadMotion(f"{control} of {figure} does not hang on {words}.", advice="Attach it first.")
+    if len(found) > 1 and to is None:
+        raise BadMotion(
+            f"{control} of {figure} hangs on {len(found)} things.",
+            advice=f"Say which with to: {', '.join(one.onto for one in found)}.",
+        )
+    return found[-1]
