@@ -173,6 +173,13 @@ SPECIAL: dict[tuple[str, str], Made] = {
     ("set_body_way", "amount"): lambda h: h.number(-20, 30),
     ("look_at", "at"): lambda h: h.rng.choice((h.place(), (h.figure, h.one(h.joints)))),
 }  # fmt: skip
+CARRIERS: Callable[[Hand], list[tuple[str, str]]] = lambda h: [(f.name, f.rig.joints[-1].name) for f in h.shot.cast]
+CARRIER: Made = lambda h: h.rng.choice((bv.GROUND, (h.figure, h.one(h.joints)), *CARRIERS(h)))
+WHAT: Made = lambda h: h.one(("both", "place", "turn"))
+SPECIAL |= {
+    ("attach", "to"): CARRIER, ("attach", "keep"): BOOL, ("attach", "what"): WHAT, ("set_influence", "to"): CARRIER,
+    ("snap_to", "to"): CARRIER, ("snap_to", "what"): WHAT, ("set_influence", "amount"): _share(0, 1),
+}  # fmt: skip
 SETTINGS: dict[str, Made] = {
     "lay_clip": lambda h: dict(h.rng.sample(list({
         "repeats": h.number(0.3, 5), "speed": h.number(0.2, 3), "strength": h.number(-1, 2), "weight": h.number(0, 1),

@@ -11,12 +11,14 @@ import numpy as np
 import pytest
 
 from bovrin import script
+from bovrin.craft.hanging.channels import with_hooks
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BovrinError, CannotWrite
 from bovrin.formats.project import store as project
 from bovrin.formats.project.store import load, save
 from bovrin.shot import (
     Acting,
+    Attachment,
     Blend,
     Card,
     Cycle,
@@ -182,6 +184,7 @@ def on_frames(later: float) -> dict[str, Any]:
         "contacts": {"left leg": ((102.0, 104.0), (110.0, start)), "right leg": ((start, start + 5.0),)},
         "lanes": (Lane((Laid("step", 103.0, 0.0, 5.0), Laid("step", start, 0.0, 5.0))),),
         "instead": frozenset(["hips/up"]),
+        "attachments": (Attachment("left hand", "hangs", place=(140.0, 141.0, 142.0)),),  # metres, no frames: they stay
     }
 
 
@@ -190,6 +193,7 @@ def test_what_lies_on_frames_goes_along_with_time(how: str, demo: Shot) -> None:
     """All that a figure does besides its keys, and notes left of it, are later by as much as its later keys."""
     clip = replace(script.demo("across").clips[0], name="step")
     notes = [LeftNote("kink", "porter", "head", 102.0, 104.0), LeftNote("kink", "porter", "head", 141.0, 142.0)]
+    demo = with_hooks(demo, "porter", {"left hand": 1})
     shot = replace(demo, clips=(clip,), take=replace(demo.take.acted("porter", **on_frames(0.0)), left=tuple(notes)))
     made = RETIMERS[how](shot)
     last = [max(float(curve.frames[-1]) for curve in one.curves("porter").curves if len(curve)) for one in (shot, made)]

@@ -49,8 +49,12 @@ def all_joined(shot: Shot, brought: Shot) -> Shot:
 
 
 def left(shot: Shot, name: str) -> Shot:
-    """The shot without a figure and its motion."""
+    """The shot without a figure and its motion; what hung on it stays where it was, keyed."""
     shot.figure(name)
+    if any(own.attachments for take in shot.all_takes for own in take.acting.values()):
+        from bovrin.craft.hanging.bake import let_go_of_figure  # noqa: PLC0415 - kept out of the window's start
+
+        shot = let_go_of_figure(shot, name)
     cast = tuple(figure for figure in shot.cast if figure.name != name)
 
     def gone(one: Shot) -> Shot:

@@ -98,7 +98,8 @@ from bovrin.script.cycles import (
     stride,
     travelling,
 )
-from bovrin.script.hanging import GROUND, attach, attachments, bake, detach, set_influence, snap_to
+from bovrin.script.hanging import GROUND as GROUND
+from bovrin.script.hanging import attach, attachments, bake, detach, set_influence, snap_to
 from bovrin.script.polish import (
     arc,
     blink,
@@ -137,7 +138,6 @@ from bovrin.script.posing import (
 )
 
 __all__ = [
-    "GROUND",
     "add_figure",
     "arc",
     "attach",

@@ -9,6 +9,7 @@ from bovrin.craft.hanging import attach as _attach
 from bovrin.craft.hanging import bake as _bake
 from bovrin.craft.hanging import influence as _influence
 from bovrin.craft.hanging import onto as _onto
+from bovrin.craft.hanging import shares as _shares
 from bovrin.craft.hanging.spans import spans_of
 from bovrin.shot import Shot
 
@@ -50,7 +51,7 @@ def set_influence(
     shot: Shot, figure: str, control: str, frame: float, amount: float, to: tuple[str, str] | None = None
 ) -> Shot:
     """How far (0 to 1) a control hangs on something from a frame on; `to`: on what, where it hangs on several things."""
-    return _influence.set_influence(shot, figure, control, frame, amount, to)
+    return _shares.set_influence(shot, figure, control, frame, amount, to)
 
 
 def attachments(shot: Shot, figure: str) -> list[Hanging]:

@@ -46,4 +46,11 @@ class Attachment:
     @property
     def onto(self) -> str:
         """What it hangs on, in words."""
-        return "the ground" if self.carrier == TO_GROUND else f"{self.joint} of {self.carrier}"
+        return carrier_words(self.carrier, self.joint)
+
+
+def carrier_words(figure: str, joint: str) -> str:
+    """A carrier in words: the ground, a thing that is one joint, or a joint of a figure."""
+    if figure == TO_GROUND:
+        return "the ground"
+    return f"the {figure}" if joint == figure else f"{joint} of {figure}"

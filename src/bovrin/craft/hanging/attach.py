@@ -51,20 +51,37 @@ def attach(
     at = float(shot.first) if frame is None else float(frame)
     shot = _reaching(shot, figure, index, at)
     place, turn = hanging_frame(shot, figure, index, at)
-    made = _plain(shot, figure, control, to, what)
     if not keep:
         place, turn = onto_joint(shot, figure, index, to, at)
-    made = taken_anew(made, *_carrier_at(shot, made, at), place, turn)
+    made = _plain(control, to, what)
+    return hung_anew(shot, figure, made, at, place, turn, always=frame is None)
+
+
+def hung_anew(
+    shot: Shot,
+    figure: str,
+    one: Attachment,
+    at: float,
+    place: Floats,
+    turn: Floats,
+    amount: float = 1.0,
+    *,
+    always: bool = False,
+) -> Shot:
+    """A control hung on a carrier by an attachment more, with a channel of its own, so that it is at a place (3,) and turn (3, 3)
+    on a frame; from there on, or always. No other of its attachments counts any more."""
+    plain = _plain(one.control, (one.carrier, one.joint), one.what)
+    made = taken_anew(plain, *_carrier_at(shot, plain, at), place, turn)
     shot, made = _with_channel(shot, figure, made)
     hooked = shot.with_attachments(figure, (*shot.attachments(figure), made))
     check_hanging(hooked)
-    return _counted(hooked, figure, made, at, always=frame is None)
+    return _counted(hooked, figure, made, at, amount, always=always)
 
 
 def onto_joint(shot: Shot, figure: str, control: int, to: Carrier, frame: float) -> tuple[Floats, Floats]:
     """Where a joint is on a frame (3,), and a control's turn (3, 3) that is as far from rest as the joint's."""
     rig = shot.figure(figure).rig
-    one = _plain(shot, figure, rig.controls[control].name, to, "both")
+    one = _plain(rig.controls[control].name, to)
     place, turn = _carrier_at(shot, one, frame)
     return place, np.asarray(turn @ _at_rest(shot, rig, control, one))
 
@@ -104,7 +121,8 @@ def _reaching(shot: Shot, figure: str, control: int, frame: float) -> Shot:
     return set_mode(shot, figure, what.limb, frame, LimbMode.REACH)
 
 
-def _plain(shot: Shot, figure: str, control: str, to: Carrier, what: str) -> Attachment:
+def _plain(control: str, to: Carrier, what: str = "both") -> Attachment:
+    """Right on the carrier."""
     return Attachment(control, HANGS, to[0], to[1] if to[0] != TO_GROUND else "", what=what)
 
 
@@ -143,12 +161,12 @@ def _name(number: int) -> str:
     return HANGS if number == 1 else f"{HANGS} {number}"
 
 
-def _counted(shot: Shot, figure: str, one: Attachment, at: float, *, always: bool) -> Shot:
+def _counted(shot: Shot, figure: str, one: Attachment, at: float, amount: float, *, always: bool) -> Shot:
     """The attachment counts from a frame on, and no other of its control any more."""
     rig = shot.figure(figure).rig
     column = rig.channel(one.column)
     start = min([shot.first, *(float(c.frames[0]) for c in shot.curves(figure).curves if len(c))])
-    keys = [Key(at, 1.0, out_kind=HandleKind.STEPPED)]
+    keys = [Key(at, amount, out_kind=HandleKind.STEPPED)]
     if not always and start < at - SAME_FRAME:
         keys = [Key(start, 0.0, out_kind=HandleKind.STEPPED, role=KeyRole.IN_BETWEEN), *keys]
     shot = shot.with_curves(figure, shot.curves(figure).replaced({column: Curve.from_keys(keys)}))

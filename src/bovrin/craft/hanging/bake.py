@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.clips.to_keys import between_keys, clips_to_keys, led_through
 from bovrin.craft.keying.keys import KeyStyle, keyed
+from bovrin.craft.takes import in_every_take
 from bovrin.errors import BadMotion
 from bovrin.figure.solve.fit import continuous
 from bovrin.figure.solve.plan import columns
@@ -53,6 +54,34 @@ def bake(
     if shot.lanes(figure) and names is None:
         shot = clips_to_keys(shot, figure, start, end, every_frame=every_frame)
     return shot
+
+
+def let_go_of_figure(shot: Shot, name: str) -> Shot:
+    """A shot in which nothing hangs on a figure any more, in no take: what did stays where it was, keyed."""
+
+    def own(one: Shot) -> Shot:
+        for figure in one.cast:
+            some = [a for a in one.attachments(figure.name) if a.carrier == name]
+            if some and figure.name != name:
+                one = _baked(one, figure.name, some, float(one.first), float(one.last), whole=True, every_frame=False)
+        return one
+
+    if not any(
+        a.carrier == name for take in shot.all_takes for acting in take.acting.values() for a in acting.attachments
+    ):
+        return shot
+    return in_every_take(shot, own)
+
+
+def nothing_hung(shot: Shot, name: str) -> Shot:
+    """A shot in which nothing of a figure hangs on anything, in no take: it moves as it did, by keys."""
+
+    def own(one: Shot) -> Shot:
+        some = list(one.attachments(name))
+        span = float(one.first), float(one.last)
+        return _baked(one, name, some, *span, whole=True, every_frame=False) if some else one
+
+    return in_every_take(shot, own) if any(take.of(name).attachments for take in shot.all_takes) else shot
 
 
 def _baked(

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from bovrin.craft.hanging.offsets import held_at, own_for
+from bovrin.craft.hanging.offsets import held_at
 from bovrin.craft.keying.edits import keys_for
 from bovrin.craft.keying.exact_keys import keyed_exactly
 from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
@@ -15,7 +15,7 @@ from bovrin.figure.solve.plan import columns
 from bovrin.figure.staging import hangs_on, unlooked
 from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Attachment, KeyRole, Shot
-from bovrin.shot.curve import SAME_FRAME
+from bovrin.shot.curve import NO_KEYS, SAME_FRAME
 
 Carrier = tuple[str, str]
 """A figure and one of its joints; ("", ""): the ground."""
@@ -50,6 +50,14 @@ def detach(shot: Shot, figure: str, control: str, frame: float) -> Shot:
     return let_go_of(shot, figure, [one for one in shot.attachments(figure) if one.control == control], frame)
 
 
+def forgotten(shot: Shot, figure: str, one: Attachment) -> Shot:
+    """An attachment taken away altogether: its control goes its own way, by the keys that it has."""
+    rig = shot.figure(figure).rig
+    left = [other for other in shot.attachments(figure) if other != one]
+    curves = shot.curves(figure).replaced({rig.channel(one.column): NO_KEYS})
+    return shot.with_curves(figure, curves).with_attachments(figure, left)
+
+
 def matched(shot: Shot, figure: str, control: int, frame: float) -> Shot:
     """A control's own keys on a frame put where it is seen; before the stretch on which it hangs they are as they were."""
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
@@ -75,51 +83,3 @@ def hangs_since(shot: Shot, figure: str, control: str, frame: float) -> float | 
     if not len(off):
         return None
     return float(frames[min(off[-1] + 1, len(frames) - 1)])
-
-
-def set_influence(
-    shot: Shot, figure: str, control: str, frame: float, amount: float, to: Carrier | None = None
-) -> Shot:
-    """How far a control hangs on something from a frame on, 0 to 1; keys of it hold until the next. `to`: on what, where it hangs
-    on several things. The figure does not move on that frame: the control's own keys are matched, or how it hangs.
-
-    BadMotion where the control hangs on nothing, or the amount is no share.
-    """
-    if not (np.isfinite(amount) and 0.0 <= amount <= 1.0):
-        raise BadMotion(f"it cannot hang by {amount:g}.", advice="Say a share from 0 to 1.")
-    rig = shot.figure(figure).rig
-    one = _named(shot, figure, control, to)
-    column, index = rig.channel(one.column), rig.control(control)
-    curve = shot.curves(figure)[column]
-    if len(curve) and abs(float(curve_values(curve, np.array([frame]))[0]) - amount) < SAME_FRAME:
-        return shot
-    place = unlooked(hangs_on(shot, figure), np.array([float(frame)]))
-    if amount < WHOLLY:
-        shot = matched(shot, figure, index, frame)
-    keyed_too = keyed(shot.curves(figure)[column], frame, float(amount), KeyStyle())
-    made = shot.with_curves(figure, shot.curves(figure).replaced({column: keyed_too}))
-    held = next((h for h in held_at(made, figure, frame) if h.control == index), None)
-    if held is None or not 0.0 < held.total("both") < WHOLLY:
-        return made
-    wanted = {
-        c: v for what in ("place", "turn") if held.total(what) for c, v in own_for(rig, held, what, place).items()
-    }
-    style = local_style(made, figure, frame, KeyRole.BREAKDOWN)
-    wanted = dict(keys_for(made, figure, frame, wanted))
-    curves = made.curves(figure)
-    return made.with_curves(figure, curves.replaced({c: keyed(curves[c], frame, v, style) for c, v in wanted.items()}))
-
-
-def _named(shot: Shot, figure: str, control: str, to: Carrier | None) -> Attachment:
-    shot.figure(figure).rig.control(control)
-    own = [one for one in shot.attachments(figure) if one.control == control]
-    found = own if to is None else [one for one in own if (one.carrier, one.joint) == to]
-    if not found:
-        words = "anything" if to is None else " of ".join(reversed(to)) if to[0] else "the ground"
-        raise BadMotion(f"{control} of {figure} does not hang on {words}.", advice="Attach it first.")
-    if len(found) > 1 and to is None:
-        raise BadMotion(
-            f"{control} of {figure} hangs on {len(found)} things.",
-            advice=f"Say which with to: {', '.join(one.onto for one in found)}.",
-        )
-    return found[-1]

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from bovrin.craft.hanging.bake import nothing_hung
 from bovrin.craft.pose.modes import limb_channels, set_mode
 from bovrin.craft.takes import in_every_take
 from bovrin.figure.brought.guess import Guess
@@ -50,8 +51,9 @@ def with_setup(shot: Shot, figure: str, guess: Guess) -> Shot:
     keep = {_limb_key(old.rig, n) for n in range(len(old.rig.limbs))} & {
         _limb_key(rig, n) for n in range(len(rig.limbs))
     }
+    shot = nothing_hung(shot, figure)
     shot = in_every_take(shot, lambda one: _unreached(one, figure, keep))
-    new = replace(old, rig=rig, orders=(), source=old.source.removesuffix(CHANGED) + CHANGED)
+    new = replace(old, rig=rig, orders=(), hooks=(), source=old.source.removesuffix(CHANGED) + CHANGED)
     cast = tuple(new if f.name == figure else f for f in shot.cast)
     takes = {take.name: _told_anew(take, old, new) for take in shot.all_takes}
     others = tuple(takes[take.name] for take in shot.takes)

@@ -7,6 +7,7 @@ from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.cycle_table import CYCLES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.hanging_table import HANGING
 from bovrin.desk.commands.pencil_table import PENCIL
 from bovrin.desk.commands.polish_table import ARCS
 from bovrin.desk.commands.port import Port
@@ -97,6 +98,7 @@ COMMANDS: tuple[Command, ...] = (
     *KEYING,
     DEFAULT,
     *POSING,
+    *HANGING,
     *SPANS,
     *SPACING,
     STEPPED,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bovrin.desk.panels.arcs_panel import ArcsPanel
+from bovrin.desk.panels.attachments_panel import AttachmentsPanel
 from bovrin.desk.panels.body_panel import BodyPanel
 from bovrin.desk.panels.breakdown_panel import BreakdownPanel
 from bovrin.desk.panels.cycles.clips_panel import ClipsPanel
@@ -24,6 +25,7 @@ from bovrin.desk.stage.overlays.note_mark import NoteMark
 from bovrin.desk.stage.overlays.stride_mark import StrideMark
 from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPLINE, Pass
 
+ATTACHMENTS = PanelKind("attachments", "Attachments", lambda port: AttachmentsPanel(port.session, port.run))
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
 BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
@@ -44,10 +46,15 @@ VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
 PASSES: tuple[OnDesk, ...] = (
     OnDesk(PLAN, (PENCIL, MARKERS, POSES, VALUES, KEYS)),
-    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, MARKERS)),
+    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, ATTACHMENTS, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
-    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, MARKERS), curves=True),
-    OnDesk(POLISH, (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, VALUES, KEYS), curves=True, overlays=(NoteMark,)),
+    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, ATTACHMENTS, MARKERS), curves=True),
+    OnDesk(
+        POLISH,
+        (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, ATTACHMENTS, VALUES, KEYS),
+        curves=True,
+        overlays=(NoteMark,),
+    ),
     OnDesk(
         CYCLE, (CYCLE_WHEEL, CLIPS, BODY, TRAVEL, POSES, SPAN, TRACES, VALUES, KEYS), overlays=(StrideMark,), shelf=True
     ),

@@ -21,6 +21,7 @@ from bovrin.desk.stage.overlay import Hit, MakeOverlay, Overlay
 from bovrin.desk.stage.overlays.arcs import ArcDots
 from bovrin.desk.stage.overlays.chip import paint_words
 from bovrin.desk.stage.overlays.gaze import GazeMark
+from bovrin.desk.stage.overlays.hang_mark import HANG, SNAP, HangMark
 from bovrin.desk.stage.overlays.marks import Anchors, Joints
 from bovrin.desk.stage.overlays.pencil import PencilMarks
 from bovrin.desk.stage.overlays.ruler_mark import RulerMark
@@ -72,7 +73,7 @@ class Stage(Surface):
         self.picture = StagePicture(self.scene, lambda: self._gesture.active or self.navigation.active)
         self.pivot, self.empty, self.handle = PivotPlacing(self.scene), EmptyStage(self.scene), Handle(self.scene)
         self.spot, self.gaze = SpotPlacing(self.scene), GazeMark(self.scene)
-        self.way = WayAsked(self.scene)
+        self.way, self.hang = WayAsked(self.scene), HangMark(self.scene)
         self._own: tuple[Overlay, ...] = (
             self.empty,
             FigureSkin(self.scene),
@@ -86,6 +87,7 @@ class Stage(Surface):
             self.pivot,
             self.spot,
             self.way,
+            self.hang,
         )
         self._more: tuple[Overlay, ...] = ()
         self._fault, self._has_drawn, self._see_all = "", False, False
@@ -155,10 +157,14 @@ class Stage(Surface):
             self.scene.look_from(self.scene.fitted())
 
     def ask_place(self, what: str) -> None:
-        """Let the next click say something: the "pivot" that the chosen parts turn about, the "spot" whose arc is kept, or where
-        the figure looks ("gaze"); or the next drag the "bow" of an arc, or the way of a "drift"."""
+        """Let the next click say something: the "pivot" that the chosen parts turn about, the "spot" whose arc is kept, where the
+        figure looks ("gaze"), what something shall "hang" on or is put "onto"; or the next drag the "bow" of an arc, or the way
+        of a "drift"."""
         if what in (BOW, DRIFT):
             self.way.what = what
+            return
+        if what in (HANG, SNAP):
+            self.hang.what = what
             return
         asked: dict[str, PivotPlacing | SpotPlacing | GazeMark]
         asked = {"pivot": self.pivot, "spot": self.spot, "gaze": self.gaze}
@@ -216,8 +222,15 @@ class Stage(Surface):
     def cancel_drag(self) -> bool:
         """Put everything back; says whether there was anything to put back."""
         pencil = self.session.looking.pencil
-        was = self.pivot.on or self.spot.on or self.gaze.on or bool(self.way.what)
-        self.pivot.on, self.spot.on, self.gaze.on, self.way.what, self.says = False, False, False, "", ""
+        was = self.pivot.on or self.spot.on or self.gaze.on or bool(self.way.what or self.hang.what)
+        self.pivot.on, self.spot.on, self.gaze.on, self.way.what, self.hang.what, self.says = (
+            False,
+            False,
+            False,
+            "",
+            "",
+            "",
+        )
         self.empty.let_go()
         done = self._gesture.cancel() if self._gesture.active else False
         self.picture.rest_soon()

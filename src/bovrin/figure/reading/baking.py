@@ -1,4 +1,5 @@
-"""Shots told by keys alone, for files and others that know nothing of clips: each clip becomes a take, lanes become keys."""
+"""Shots told by keys alone, for files and others that know nothing of clips and attachments: each clip becomes a take, lanes and
+what hangs on something become keys."""
 
 from __future__ import annotations
 
@@ -9,8 +10,8 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadMotion
 from bovrin.figure.solve.ways import Stand, put, root_columns, stands
-from bovrin.figure.stages.layers import beneath, layers_of, on_top
-from bovrin.motion.evaluate import channel_values
+from bovrin.figure.stages.layers import layers_of
+from bovrin.figure.staging import hangs_on, unlooked
 from bovrin.progress import each
 from bovrin.shot import Clip, Curve, CurveSet, Laid, Lane, Shot, Span, Take, acting_by
 from bovrin.shot.curve import recorded_columns
@@ -21,7 +22,7 @@ STILL = 1e-9
 
 
 def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
-    """A shot whose takes hold no lanes: what clips and keys do is keyed on every whole frame of each take.
+    """A shot whose takes hold no lanes and no attachments: what figures do by them is keyed on every whole frame of each take.
 
     clips: each clip is a take of its own besides, as long as it is. travel: whether whole figures go over the ground; else they
     stay where they begin.
@@ -30,7 +31,7 @@ def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
     if (
         travel
         and len(takes) == len(shot.all_takes)
-        and not any(own.lanes for take in takes for own in take.acting.values())
+        and not any(own.lanes or own.attachments for take in takes for own in take.acting.values())
     ):
         return shot
     changed = {take.name: _without_lanes(shot.showing(take), travel=travel) for take in each(takes)}
@@ -69,10 +70,11 @@ def _without_lanes(own: Shot, *, travel: bool) -> Take:
     """The take of a shot that shows it alone, its lanes told by keys, and its travel taken out if wanted."""
     take = own.take
     for figure in own.cast:
-        if layers_of(own, figure.name) is None and (travel or not _goes(own, figure.name)):
+        name = figure.name
+        plain = layers_of(own, name) is None and not own.attachments(name)
+        if plain and (travel or not _goes(own, name)):
             continue
-        curves = _keys(own, figure.name, travel=travel)
-        take = take.acted(figure.name, curves=curves, lanes=(), instead=frozenset())
+        take = take.acted(name, curves=_keys(own, name, travel=travel), lanes=(), instead=frozenset(), attachments=())
     return take
 
 
@@ -84,11 +86,9 @@ def _goes(own: Shot, figure: str) -> bool:
 
 def _keys(own: Shot, figure: str, *, travel: bool) -> CurveSet:
     """A figure's channels keyed on every whole frame."""
-    rig, curves, layers = own.figure(figure).rig, own.curves(figure), layers_of(own, figure)
+    rig, curves = own.figure(figure).rig, own.curves(figure)
     frames = np.arange(np.ceil(own.first), np.floor(own.last) + 1)
-    values = channel_values(curves, rig, frames)
-    if layers is not None:
-        values = on_top(layers, rig, *beneath(layers, rig, frames), values)
+    values = np.array(unlooked(hangs_on(own, figure), frames))
     roots = root_columns(rig)
     if not travel and roots is not None:
         start = stands(values[:1], roots)
