@@ -21,6 +21,7 @@ ORDER = (
     "curves",
     "cycles",
     "rigs",
+    "hanging",
     "posing",
     "pulls",
     "pictures",

@@ -8,7 +8,23 @@ from bovrin.desk.table import TABLE
 from bovrin.desk.window import Window
 from bovrin.shot import Shot
 
-ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIMING, SPOTS, DRAWINGS, GOING, CLIPS = (
+ALL = (
+    MOTION,
+    CARDS,
+    OTHERS,
+    RANGE,
+    MARKERS,
+    TRACES,
+    TAKES,
+    CAST,
+    WAITING,
+    RETIMING,
+    SPOTS,
+    DRAWINGS,
+    GOING,
+    CLIPS,
+    HANGING,
+) = (
     "the motion of the figure",
     "what its poses carry",
     "the other figures",
@@ -23,6 +39,7 @@ ALL = MOTION, CARDS, OTHERS, RANGE, MARKERS, TRACES, TAKES, CAST, WAITING, RETIM
     "the drawings",
     "cycles and contacts",
     "clips and lanes",
+    "what hangs on what",
 )
 
 
@@ -48,6 +65,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         RETIMING: lambda shot: shot.retimes_all,
         SPOTS: lambda shot: shot.spots,
         DRAWINGS: lambda shot: shot.drawings,
+        HANGING: lambda shot: {n: own.attachments for n, own in shot.take.acting.items() if own.attachments},
         CLIPS: lambda shot: (shot.clips, {n: own.lanes for n, own in shot.take.acting.items() if own.lanes}),
         GOING: lambda shot: {
             n: (own.cycle, dict(own.contacts)) for n, own in shot.take.acting.items() if own.cycle or own.contacts
@@ -91,6 +109,8 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),
     ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),
+    ({HANGING, MOTION, CAST, TAKES}, "hang.ground"),
+    ({HANGING, MOTION}, "hang.let_go hang.to_keys"),
     ({CLIPS}, "clip.keep clip.remove clip.forget clip.fade clip.mute"),
     (
         {CLIPS, MOTION, GOING, RANGE},

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF
 from PyQt6.QtWidgets import QApplication
-from tests.desk.changes import MAY_CHANGE, survey
+from tests.desk.changes import MAY_CHANGE, changed, survey
 from tests.desk.conftest import Hand
 from tests.formats import gltf_maker as make
 
@@ -52,6 +52,13 @@ def test_a_command_changes_what_it_may_and_nothing_else(window: Window, quiet: N
     window.run("pass.spline")
     window.run("motion.spline_all")
     done |= survey(window, "porter", ("left hand",), (117.0,))
+    window.session.do("Hang", lambda shot: script.attach(shot, "porter", "left hand", script.GROUND, 110))
+    for command in ("hang.let_go", "hang.to_keys"):
+        before = window.session.shot
+        window.run(command)
+        assert (what := changed(before, window.session.shot, "porter")) and what <= MAY_CHANGE[command]
+        window.session.document.undo_stack.undo()
+        done.add(command)
     assert set(MAY_CHANGE) - done <= READY_FIRST, "what never changed anything was not tried"
 
 

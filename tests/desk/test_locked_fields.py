@@ -15,7 +15,7 @@ from bovrin.shot.comparing import alike
 
 @pytest.fixture(scope="module")
 def full() -> Shot:
-    return script.demo("across")
+    return script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
 
 
 @pytest.mark.parametrize("name", [n for n in SHOT_FIELDS if n != "unkeyed"])

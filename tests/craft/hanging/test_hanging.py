@@ -243,3 +243,48 @@ def test_kept_in_files(shot: Shot, tmp_path) -> None:  # type: ignore[no-untyped
 def test_what_cannot_be_says_so(shot: Shot, change, words: str) -> None:  # type: ignore[no-untyped-def]
     with pytest.raises(BovrinError, match=words):
         change(shot)
+
+
+def test_who_leaves_lets_things_stay_where_they_were(shot: Shot) -> None:
+    from bovrin.craft.company import left
+
+    made = bv.attach(bv.attach(shot, "crate", "whole crate", LEFT, 115), "buoy", bv_whole(shot, "buoy"), CRATE, 120)
+    gone = left(made, "porter")
+    assert not bv.attachments(gone, "crate") and bv.attachments(gone, "buoy")
+    frames = np.arange(101, 160.01, 0.5)
+    buoy = ("buoy", shot.figure("buoy").rig.joints[0].name)
+    for who in (CRATE, buoy):
+        assert np.abs(matrix(gone, who, frames)[:, :3, 3] - matrix(made, who, frames)[:, :3, 3]).max() < 1.5e-3
+
+
+def test_handed_on_it_moves_as_it_looks(shot: Shot, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    made = bv.attach(bv.attach(shot, "crate", "whole crate", CHEST, 115), "porter", "right hand", CRATE, 115)
+    bv.export(made, tmp_path / "hangs.glb")
+    read = bv.bring(tmp_path / "hangs.glb")
+    frames = np.arange(101, 161.0)
+    names = [figure.name for figure in read.cast]
+    for name, joint in (CRATE, RIGHT):
+        other = next(n for n in names if n.startswith(name))
+        own = [j.name for j in read.figure(other).rig.joints]
+        there = matrix(read, (other, next(j for j in own if j.endswith(joint))), frames)[:, :3, 3]
+        assert np.abs(there - matrix(made, (name, joint), frames)[:, :3, 3]).max() < 1e-3
+
+
+@pytest.mark.parametrize("how", ["blocked", "clips", "cycle"])
+def test_in_steps_in_clips_and_in_loops(how: str) -> None:
+    """Hung and let go of on fractional frames: no pop of its own, the carrier as it was, undone to the byte."""
+    made = {"blocked": bv.demo, "clips": lambda: bv.demo("across"), "cycle": lambda: bv.demo("goat")}[how]()
+    who = "goat" if how == "cycle" else "porter"
+    if how == "cycle":
+        made = bv.add_figure(made, "cast:buoy")
+    thing = made.cast[-1].name if how == "cycle" else "crate"
+    control, joint = bv_whole(made, thing), made.figure(thing).rig.joints[0].name
+    start, end = made.first + 3.3, made.first + 9.7
+    hung = bv.detach(bv.attach(made, thing, control, (who, "head"), start), thing, control, end)
+    inside = offset(hung, (thing, joint), (who, "head"), np.linspace(start, end - 0.01, 40))
+    assert np.abs(inside - inside[0]).max() < 1e-8
+    for at in (start, end):
+        before, on = matrix(hung, (thing, joint), [at - 1e-6, at])
+        assert np.abs(on - before).max() < 1e-4
+    every = np.arange(made.first, made.last, 0.5)
+    assert np.abs(matrix(hung, (who, "head"), every) - matrix(made, (who, "head"), every)).max() == 0.0

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.hanging.channels import with_hooks
-from bovrin.craft.hanging.influence import WHOLLY, Carrier, let_go_of
+from bovrin.craft.hanging.influence import WHOLLY, Carrier, let_go_of, role_there
 from bovrin.craft.hanging.offsets import hanging_frame, taken_anew
 from bovrin.craft.pose.modes import set_mode
 from bovrin.errors import BadMotion
@@ -94,9 +94,8 @@ def _check(shot: Shot, figure: str, control: int, to: Carrier, what: str) -> Non
     if what not in able:
         raise BadMotion(f"'{what}' is no way to hang.", advice='Say "both", "place" or "turn".')
     if not able[what]:
-        raise BadMotion(
-            f"{name} of {figure} cannot hang there: it has no {'place' if what == 'place' else 'turn'} of its own."
-        )
+        lacks = "neither place nor turn" if what == "both" else f"no {what}"
+        raise BadMotion(f"{name} of {figure} cannot hang there: it has {lacks} of its own.")
     if to[0] == TO_GROUND:
         return
     joint = shot.figure(to[0]).rig.joint(to[1])
@@ -166,7 +165,7 @@ def _counted(shot: Shot, figure: str, one: Attachment, at: float, amount: float,
     rig = shot.figure(figure).rig
     column = rig.channel(one.column)
     start = min([shot.first, *(float(c.frames[0]) for c in shot.curves(figure).curves if len(c))])
-    keys = [Key(at, amount, out_kind=HandleKind.STEPPED)]
+    keys = [Key(at, amount, out_kind=HandleKind.STEPPED, role=role_there(shot, figure, at))]
     if not always and start < at - SAME_FRAME:
         keys = [Key(start, 0.0, out_kind=HandleKind.STEPPED, role=KeyRole.IN_BETWEEN), *keys]
     shot = shot.with_curves(figure, shot.curves(figure).replaced({column: Curve.from_keys(keys)}))

@@ -15,7 +15,7 @@ from bovrin.figure.solve.fit import continuous
 from bovrin.figure.solve.plan import columns
 from bovrin.figure.staging import hangs_on, unlooked
 from bovrin.motion.evaluate import curve_values
-from bovrin.shot import Attachment, Shot
+from bovrin.shot import Attachment, KeyRole, Shot
 from bovrin.shot.checks import check_range
 from bovrin.shot.curve import NO_KEYS, SAME_FRAME
 
@@ -122,5 +122,6 @@ def _silent(shot: Shot, figure: str, some: list[Attachment], low: float, high: f
         curve, after = curves[column], high + 1.0
         value = float(curve_values(curve, np.array([after]))[0])
         kept = curve.taken((curve.frames < low - SAME_FRAME) | (curve.frames >= after - SAME_FRAME))
-        changed[column] = keyed(keyed(kept, low, 0.0, KeyStyle()), after, value, KeyStyle())
+        style = KeyStyle(role=KeyRole.IN_BETWEEN)
+        changed[column] = keyed(keyed(kept, low, 0.0, style), after, value, style)
     return shot.with_curves(figure, curves.replaced(changed))

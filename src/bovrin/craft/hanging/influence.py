@@ -10,6 +10,7 @@ from bovrin.craft.hanging.offsets import held_at
 from bovrin.craft.keying.edits import keys_for
 from bovrin.craft.keying.exact_keys import keyed_exactly
 from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
+from bovrin.craft.keying.lag import lags_at, poses_of
 from bovrin.errors import BadMotion
 from bovrin.figure.solve.plan import columns
 from bovrin.figure.staging import hangs_on, unlooked
@@ -22,6 +23,14 @@ Carrier = tuple[str, str]
 WHOLLY = 1.0 - 1e-9
 
 
+def role_there(shot: Shot, figure: str, frame: float) -> KeyRole:
+    """What a key on a frame is: of the pose that lies there, else an in-between, which makes no pose of its own."""
+    found = poses_of(shot.curves(figure))
+    at = np.flatnonzero(np.abs(found.frames - frame) < SAME_FRAME)
+    late = bool(lags_at(shot.curves(figure), frame).any()) if len(at) else True
+    return KeyRole.IN_BETWEEN if late else KeyRole(int(found.roles[at[0]]))
+
+
 def let_go_of(shot: Shot, figure: str, some: Iterable[Attachment], at: float) -> Shot:
     """Attachments that count on a frame no longer do, from it on."""
     rig = shot.figure(figure).rig
@@ -31,7 +40,7 @@ def let_go_of(shot: Shot, figure: str, some: Iterable[Attachment], at: float) ->
         if len(curves[column]) and curve_values(curves[column], np.array([at]))[0] != 0.0:
             later = curves[column].frames > at + SAME_FRAME
             kept = curves[column].taken(~later) if not later.any() else curves[column]
-            changed[column] = keyed(kept, at, 0.0, KeyStyle())
+            changed[column] = keyed(kept, at, 0.0, KeyStyle(role=role_there(shot, figure, at)))
     return shot.with_curves(figure, curves.replaced(changed))
 
 
@@ -63,7 +72,7 @@ def matched(shot: Shot, figure: str, control: int, frame: float) -> Shot:
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     cols = [c for word in ("translate", "rotate") for c in columns(rig, control, word) if c >= 0]
     seen = unlooked(hangs_on(shot, figure), np.array([float(frame)]))[0]
-    style = local_style(shot, figure, frame, KeyRole.BREAKDOWN)
+    style = local_style(shot, figure, frame, role_there(shot, figure, frame))
     since = hangs_since(shot, figure, rig.controls[control].name, frame)
     if since is not None and since < frame - SAME_FRAME:
         kept = keyed_exactly(curves, rig, cols, since, style.out_kind, KeyRole.IN_BETWEEN)

@@ -6,14 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.hanging.attach import hung_anew
-from bovrin.craft.hanging.influence import WHOLLY, Carrier, matched
+from bovrin.craft.hanging.influence import WHOLLY, Carrier, matched, role_there
 from bovrin.craft.hanging.offsets import hanging_frame, held_at, own_for
 from bovrin.craft.keying.edits import keys_for
 from bovrin.craft.keying.keys import KeyStyle, keyed, local_style
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import hangs_on, unlooked
 from bovrin.motion.evaluate import curve_values
-from bovrin.shot import Attachment, KeyRole, Shot
+from bovrin.shot import Attachment, Shot
 from bovrin.shot.attachment import carrier_words
 from bovrin.shot.curve import SAME_FRAME
 
@@ -54,14 +54,15 @@ def _keyed(shot: Shot, figure: str, one: Attachment, frame: float, amount: float
     """The share keyed, and the control's own keys such that it stays where values (1, C) have it, as far as they can."""
     rig = shot.figure(figure).rig
     column, index = rig.channel(one.column), rig.control(one.control)
-    share = keyed(shot.curves(figure)[column], frame, float(amount), KeyStyle())
+    role = role_there(shot, figure, frame)
+    share = keyed(shot.curves(figure)[column], frame, float(amount), KeyStyle(role=role))
     made = shot.with_curves(figure, shot.curves(figure).replaced({column: share}))
     held = next((h for h in held_at(made, figure, frame) if h.control == index), None)
     if held is None:
         return made
     ways = [what for what in ("place", "turn") if 0.0 < held.total(what) < WHOLLY]
     wanted = {c: v for what in ways for c, v in own_for(rig, held, what, seen).items()}
-    style, curves = local_style(made, figure, frame, KeyRole.BREAKDOWN), made.curves(figure)
+    style, curves = local_style(made, figure, frame, role), made.curves(figure)
     keys = dict(keys_for(made, figure, frame, wanted))
     return made.with_curves(figure, curves.replaced({c: keyed(curves[c], frame, v, style) for c, v in keys.items()}))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bovrin.craft.hanging.offsets import held_at
-from bovrin.desk.state.document.editing import do_edit
+from bovrin.desk.state.document.editing import do_edit, refused
 from bovrin.desk.state.document.session import Session
 from bovrin.shot import Attachment, ControlKind, Shot
 from bovrin.shot.attachment import carrier_words
@@ -26,6 +26,8 @@ def hang_chosen(session: Session, to: Carrier) -> bool:
     from bovrin.craft.hanging.attach import attach  # noqa: PLC0415 - kept out of the window's start
 
     names, figure, frame = controls_to_hang(session), session.figure_name, session.frame
+    if refused(session):
+        return False
 
     def change(shot: Shot) -> Shot:
         for name in names:
@@ -45,6 +47,8 @@ def onto_chosen(session: Session, to: Carrier) -> bool:
     from bovrin.craft.hanging.onto import snap_to  # noqa: PLC0415 - kept out of the window's start
 
     names, style = controls_to_hang(session), session.keying.style_in(session.pass_)
+    if refused(session):
+        return False
 
     def change(shot: Shot) -> Shot:
         for name in names:
@@ -69,6 +73,8 @@ def let_go_here(session: Session) -> bool:
     from bovrin.craft.hanging.influence import detach  # noqa: PLC0415 - kept out of the window's start
 
     names = hung_here(session)
+    if names and refused(session):
+        return False
     if not names:
         session.voice.tell("Nothing that is chosen hangs on anything here. Go to a frame on which it does.")
         return False

@@ -54,6 +54,19 @@ def solve(rig: Rig, values: Floats) -> Floats:
     return np.swapaxes(world, 0, 1)
 
 
+def body(rig: Rig, values: Floats) -> Floats | None:
+    """World matrices (F, J, 4, 4) of the joints outside limbs alone, the others zero; None where something is carried out of
+    shape, so that all must be solved."""
+    plan = plan_of(rig)
+    cols = [c for shape in plan.shapes for c in (shape.stretch, shape.size, *shape.sizes) if c >= 0]
+    if cols and (values[:, cols] != 1.0).any():
+        return None
+    local = local_matrices(plan, by_channel(values))
+    world = np.zeros_like(local)
+    _descend(plan.body_levels, local, world)
+    return np.swapaxes(world, 0, 1)
+
+
 def local_matrices(plan: Plan, values: Floats) -> Floats:
     """Local matrices as the joints' own channels say, reach not yet applied: (C + 1, F) -> (J, F, 4, 4)."""
     local = _workspace((len(plan.rest_local), values.shape[1], 4, 4))

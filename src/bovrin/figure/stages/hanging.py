@@ -12,11 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.solve.joints import solve
+from bovrin.figure.solve.joints import body, solve
 from bovrin.figure.solve.plan import columns, plan_of
-from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_places, pole_space
+from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_space
 from bovrin.figure.solve.rest_space import hinge_angles
-from bovrin.figure.stages.gaze import gaze_places, gaze_plan
+from bovrin.figure.stages.gaze import gaze_plan, rest_place
 from bovrin.motion.rotations import (
     euler_matrix,
     matrix_euler,
@@ -67,7 +67,8 @@ def joints_needed(rig: Rig, figure: str, one: Attachment) -> frozenset[int]:
     if what.kind in (ControlKind.GOAL, ControlKind.GAZE):
         return frozenset(own | {0})
     if what.kind is ControlKind.POLE:
-        return frozenset(own | {0, *rig.limbs[what.limb].pole_anchors})
+        limb = rig.limbs[what.limb]  # the end of a limb that reaches is where its goal is
+        return frozenset(own | {0, *limb.pole_anchors} - {limb.end})
     parent = rig.joints[what.joint].parent
     return frozenset(own | ({parent} if parent >= 0 else set()))
 
@@ -79,13 +80,16 @@ class _Pose:
         self.rig, self.values = rig, values
         self._world: Floats | None = None
         self._stale: set[int] = set()
+        self._whole = False
+        self._body = {int(j) for level in plan_of(rig).body_levels for j in level.joints}
 
     def world(self, joints: frozenset[int]) -> Floats:
         """Matrices (F, J, 4, 4) in which at least these joints are as they are now."""
-        if joints == {0} and self._world is None and (root := _root(self.rig, self.values)) is not None:
-            return root
-        if self._world is None or self._stale & joints:
-            self._world, self._stale = solve(self.rig, self.values), set()
+        inside = joints <= self._body
+        if self._world is None or self._stale & joints or not (inside or self._whole):
+            found = body(self.rig, self.values) if inside else None
+            self._whole = found is None
+            self._world, self._stale = solve(self.rig, self.values) if found is None else found, set()
         return self._world
 
     def put(self, control: int) -> None:
@@ -93,113 +97,87 @@ class _Pose:
         self._stale |= joints_moved(self.rig, control)
 
 
-def _root(rig: Rig, values: Floats) -> Floats | None:
-    """The first joint (F, 1, 4, 4) without the others; None where it is carried out of shape."""
-    plan = plan_of(rig)
-    if any(shape.joint == 0 for shape in plan.shapes):
-        cols = [c for s in plan.shapes if s.joint == 0 for c in (s.stretch, s.size, *s.sizes) if c >= 0]
-        if (values[:, cols] != 1.0).any():
-            return None
-    made = np.tile(plan.rest_local[0], (len(values), 1, 1, 1))
-    channels = by_channel(values)
-    for row in np.flatnonzero(plan.move_joints == 0):
-        made[:, 0, :3, 3] += channels[plan.move_columns[row]].T
-    for turns in plan.turns:
-        for row in np.flatnonzero(turns.joints == 0):
-            made[:, 0, :3, :3] = plan.rest_local[0, :3, :3] @ euler_matrix(channels[turns.columns[row]].T, turns.order)
+class Space(NamedTuple):
+    """Where a control's channels are told: its place is axes (F, 3, 3) @ (rest (3,) + its move) + shift (F, 3), and its turn in
+    turn_axes (F, 3, 3)."""
+
+    axes: Floats
+    shift: Floats
+    rest: Floats
+    turn_axes: Floats
+
+    def place(self, move: Floats) -> Floats:
+        """Where a move (F, 3) leads."""
+        return np.asarray((self.axes @ (self.rest + move)[..., None])[..., 0] + self.shift)
+
+    def move(self, place: Floats) -> Floats:
+        """The move (F, 3) that leads to places (F, 3)."""
+        return np.asarray(np.linalg.solve(self.axes, (place - self.shift)[..., None])[..., 0] - self.rest)
+
+
+def space_of(rig: Rig, control: int, values: Floats, world: Floats) -> Space:
+    """The space of a control: values (F, C), and the joints (F, J, 4, 4), right at least where it hangs on them."""
+    what, plan = rig.controls[control], plan_of(rig)
+    if what.kind is ControlKind.POLE:
+        joints, channels = np.swapaxes(world, 0, 1), by_channel(values)
+        goal = goal_matrices(plan, channels, joints)[what.limb]
+        axes, shift = pole_space(plan, what.limb, joints, goal)
+        return Space(axes, shift, np.array(rig.limbs[what.limb].pole_rest), turn_only(axes))
+    if what.kind in (ControlKind.GOAL, ControlKind.GAZE):
+        root = world[:, 0] if plan.root_back is None else world[:, 0] @ plan.root_back
+        rest = rest_place(rig) if what.kind is ControlKind.GAZE else plan.rest_world[rig.limbs[what.limb].end, :3, 3]
+        return Space(root[:, :3, :3], root[:, :3, 3], rest, turn_only(root[:, :3, :3]))
+    parent, rest = rig.joints[what.joint].parent, plan.rest_local[what.joint]
+    above = world[:, parent] if parent >= 0 else np.broadcast_to(np.eye(4), (len(values), 4, 4))
+    return Space(above[:, :3, :3], above[:, :3, 3], rest[:3, 3], turn_only(above[:, :3, :3]) @ rest[:3, :3])
+
+
+def _own(rig: Rig, control: int, word: str, values: Floats) -> Floats:
+    """The channels of "translate" or "rotate" (F, 3) of a control."""
+    made = np.zeros((len(values), 3))
+    for axis, c in enumerate(columns(rig, control, word)):
+        if c >= 0:
+            made[:, axis] = values[:, c]
     return made
 
 
 def frames_of(rig: Rig, control: int, values: Floats, world: Floats) -> tuple[Floats, Floats]:
     """Where a control is (F, 3), metres, and how it is turned (F, 3, 3), in the world: values (F, C), joints (F, J, 4, 4)."""
     what = rig.controls[control]
-    if what.kind is ControlKind.GOAL:
-        root = _rooted(rig, world)
-        place = plan_of(rig).rest_world[rig.limbs[what.limb].end, :3, 3] + _own_move(rig, control, values)
-        where = (root[:, :3, :3] @ place[..., None])[..., 0] + root[:, :3, 3]
-        return where, turn_only(root[:, :3, :3]) @ _own_turn(rig, control, values)
-    if what.kind is ControlKind.GAZE:
-        return gaze_places(rig, values, world), turn_only(world[:, 0, :3, :3])
-    if what.kind is ControlKind.POLE:
-        return _poles(rig, values, world)[what.limb], turn_only(world[:, 0, :3, :3])
-    return world[:, what.joint, :3, 3], turn_only(world[:, what.joint, :3, :3])
+    if what.kind in (ControlKind.JOINT, ControlKind.WHOLE):
+        return world[:, what.joint, :3, 3], turn_only(world[:, what.joint, :3, :3])
+    return _frames_in(space_of(rig, control, values, world), rig, control, values)
 
 
-def _rooted(rig: Rig, world: Floats) -> Floats:
-    back = plan_of(rig).root_back
-    return world[:, 0] if back is None else np.asarray(world[:, 0] @ back)
-
-
-def _poles(rig: Rig, values: Floats, world: Floats) -> Floats:
-    joints, channels = np.swapaxes(world, 0, 1), by_channel(values)
-    return pole_places(plan_of(rig), channels, joints, goal_matrices(plan_of(rig), channels, joints))
-
-
-def _own_move(rig: Rig, control: int, values: Floats) -> Floats:
-    cols = columns(rig, control, "translate")
-    return np.stack([values[:, c] if c >= 0 else np.zeros(len(values)) for c in cols], -1)
-
-
-def _own_turn(rig: Rig, control: int, values: Floats) -> Floats:
-    cols = columns(rig, control, "rotate")
-    angles = np.stack([values[:, c] if c >= 0 else np.zeros(len(values)) for c in cols], -1)
-    return euler_matrix(angles, rig.controls[control].order)
-
-
-def _move_space(rig: Rig, control: int, values: Floats, world: Floats) -> Floats:
-    """(F, 3, 3): how a control's channels of movement turn into movement in the world."""
-    what = rig.controls[control]
-    if what.kind in (ControlKind.GOAL, ControlKind.GAZE):
-        return np.asarray(_rooted(rig, world)[:, :3, :3])
-    if what.kind is ControlKind.POLE:
-        joints = np.swapaxes(world, 0, 1)
-        goals = goal_matrices(plan_of(rig), by_channel(values), joints)
-        return pole_space(plan_of(rig), what.limb, joints, goals[what.limb])[0]
-    parent = rig.joints[what.joint].parent
-    return world[:, parent, :3, :3] if parent >= 0 else np.broadcast_to(np.eye(3), (len(values), 3, 3))
-
-
-def _turn_space(rig: Rig, control: int, world: Floats) -> Floats:
-    """(F, 3, 3): the axes in the world that a control's turn is told in."""
-    what = rig.controls[control]
-    if what.kind is ControlKind.GOAL:
-        return turn_only(_rooted(rig, world)[:, :3, :3])
-    parent, own = rig.joints[what.joint].parent, plan_of(rig).rest_local[what.joint, :3, :3]
-    return np.asarray((turn_only(world[:, parent, :3, :3]) if parent >= 0 else np.eye(3)[None]) @ own)
+def _frames_in(space: Space, rig: Rig, control: int, values: Floats) -> tuple[Floats, Floats]:
+    """The same by what the control hangs on alone, its own joint not solved yet."""
+    turn = euler_matrix(_own(rig, control, "rotate", values), rig.controls[control].order)
+    return space.place(_own(rig, control, "translate", values)), space.turn_axes @ turn
 
 
 def put_at(rig: Rig, control: int, values: Floats, world: Floats, place: Floats | None, turn: Floats | None) -> None:
     """Write into values (F, C) what puts a control at a place (F, 3) and turn (F, 3, 3) of the world, as far as it can go there;
     None: as it is. `world` (F, J, 4, 4): the joints as the values make them, at least those that the control hangs on."""
+    _put_in(space_of(rig, control, values, world), rig, control, values, place, turn)
+
+
+def _put_in(space: Space, rig: Rig, control: int, values: Floats, place: Floats | None, turn: Floats | None) -> None:
     if turn is not None:
-        _put_turn(rig, control, values, world, turn)
+        _put_turn(space, rig, control, values, turn)
     cols = columns(rig, control, "translate")
     if place is not None and max(cols) >= 0:
-        now = _place_now(rig, control, values, world)
-        local = np.linalg.solve(_move_space(rig, control, values, world), (place - now)[..., None])[..., 0]
+        move = space.move(place)
         for axis, c in enumerate(cols):
             if c >= 0:
-                values[:, c] += local[:, axis]
+                values[:, c] = move[:, axis]
 
 
-def _place_now(rig: Rig, control: int, values: Floats, world: Floats) -> Floats:
-    what = rig.controls[control]
-    if what.kind not in (ControlKind.JOINT, ControlKind.WHOLE):
-        return frames_of(rig, control, values, world)[0]
-    parent = rig.joints[what.joint].parent
-    own = plan_of(rig).rest_local[what.joint, :3, 3] + _own_move(rig, control, values)
-    if parent < 0:
-        return own
-    return np.asarray((world[:, parent, :3, :3] @ own[..., None])[..., 0] + world[:, parent, :3, 3])
-
-
-def _put_turn(rig: Rig, control: int, values: Floats, world: Floats, turn: Floats) -> None:
+def _put_turn(space: Space, rig: Rig, control: int, values: Floats, turn: Floats) -> None:
     cols, order = columns(rig, control, "rotate"), rig.controls[control].order
-    if max(cols) < 0 or rig.controls[control].kind in (ControlKind.POLE, ControlKind.GAZE):
-        return
-    own = np.swapaxes(_turn_space(rig, control, world), -1, -2) @ turn
-    near = np.stack([values[:, c] if c >= 0 else np.zeros(len(values)) for c in cols], -1)
     axes = [axis for axis, c in enumerate(cols) if c >= 0]
+    if not axes:
+        return
+    own, near = np.swapaxes(space.turn_axes, -1, -2) @ turn, _own(rig, control, "rotate", values)
     if len(axes) == 1:
         values[:, cols[axes[0]]] = hinge_angles(own[:, None], np.array(axes), near[:, None])[:, 0]
         return
@@ -224,38 +202,47 @@ def shares(rig: Rig, hooks: Sequence[Hook], values: Floats) -> Floats:
 
 def hung(rig: Rig, values: Floats, frames: Floats, hooks: Sequence[Hook], world_of: WorldOf) -> Floats:
     """Values (F, C) in which controls hang on what they hang on, as far as their channels say on each frame."""
-    made = values
-    pose = _Pose(rig, values)
-    for control, own in by_control(rig, hooks).items():
-        share = shares(rig, own, values)
-        rows = np.flatnonzero(share.sum(0) > 0.0)
-        if not len(rows):
-            continue
-        if made is values:
-            made = values.copy()
-            pose.values = made
-        needed = frozenset().union(*(_needed(rig, control, hook) for hook in own))
-        world = pose.world(needed)[rows]
-        targets = [carried(hook, world, frames[rows], world_of) for hook in own]
-        part = made[rows]
-        place, turn = _blended(frames_of_own(rig, control, part, world), targets, own, share[:, rows])
-        put_at(rig, control, part, world, place, turn)
-        made[rows] = part
-        pose.put(control)
-    return made
+    hanging = {control: (own, shares(rig, own, values)) for control, own in by_control(rig, hooks).items()}
+    counting = {control: some for control, some in hanging.items() if some[1].any()}
+    if not counting:
+        return values
+    pose = _Pose(rig, values.copy())
+    worlds: dict[Any, Floats] = {}
+
+    def once(carrier: Any, at: Floats) -> Floats:
+        if carrier not in worlds:
+            worlds[carrier] = world_of(carrier, at)
+        return worlds[carrier]
+
+    for control, (own, share) in counting.items():
+        _hang(pose, control, own, share, frames, once)
+    return pose.values
 
 
-def _needed(rig: Rig, control: int, hook: Hook) -> frozenset[int]:
+def _hang(pose: _Pose, control: int, own: list[Hook], share: Floats, frames: Floats, world_of: WorldOf) -> None:
+    """One control put where its carriers take it, by shares (N, F)."""
+    rig = pose.rig
+    world = pose.world(frozenset().union(*(_needed(rig, hook) for hook in own)))
+    rows = np.flatnonzero(share.sum(0) > 0.0)
+    targets = [carried(hook, world, frames, world_of) for hook in own]
+    if len(rows) < len(frames):
+        world, share = world[rows], share[:, rows]
+        targets = [(place[rows], turn[rows]) for place, turn in targets]
+        part = pose.values[rows]
+    else:
+        part = pose.values
+    space = space_of(rig, control, part, world)
+    wholly = (share == 1.0).any(0).all() and all(hook.attachment.what == "both" for hook in own)
+    mine = targets[0] if wholly else _frames_in(space, rig, control, part)
+    _put_in(space, rig, control, part, *_blended(mine, targets, own, share))
+    if part is not pose.values:
+        pose.values[rows] = part
+    pose.put(control)
+
+
+def _needed(rig: Rig, hook: Hook) -> frozenset[int]:
     own = hook.carrier is None and hook.attachment.carrier != TO_GROUND
     return joints_needed(rig, hook.attachment.carrier if own else "", hook.attachment)
-
-
-def frames_of_own(rig: Rig, control: int, values: Floats, world: Floats) -> tuple[Floats, Floats]:
-    """The same as `frames_of`, where the control's own joint is not solved yet but what it hangs on is."""
-    what = rig.controls[control]
-    if what.kind not in (ControlKind.JOINT, ControlKind.WHOLE):
-        return frames_of(rig, control, values, world)
-    return _place_now(rig, control, values, world), _turn_space(rig, control, world) @ _own_turn(rig, control, values)
 
 
 def carried(hook: Hook, own: Floats, frames: Floats, world_of: WorldOf) -> tuple[Floats, Floats]:

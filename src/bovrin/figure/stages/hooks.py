@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from bovrin.caching import cached_by_identity
 from bovrin.errors import BadMotion
 from bovrin.figure.stages.hanging import Hook, joints_moved, joints_needed
 from bovrin.figure.stages.layers import layers_of
-from bovrin.shot import TO_GROUND, Attachment, Shot
+from bovrin.shot import TO_GROUND, Attachment, ControlKind, Rig, Shot
 
 Way = tuple[tuple[str, Attachment], ...]
 
@@ -13,9 +14,13 @@ Way = tuple[tuple[str, Attachment], ...]
 def hooks_of(shot: Shot, figure: str, joint: int | None = None, way: Way = ()) -> tuple[Hook, ...]:
     """The attachments of a figure in the order in which they are put, or those alone that take one of its joints anywhere, each
     with what its carrier hangs on in turn. BadMotion where anything would hang on itself, by whatever way."""
-    own = _in_order(shot, figure, way)
+    rig, attachments = shot.figure(figure).rig, shot.attachments(figure)
+    own = _in_order(rig, figure, attachments)
+    if len(own) < len(attachments):
+        left = [one for one in attachments if one not in own]
+        raise _circle((*way, *((figure, one) for one in left)))
     if joint is not None:
-        own = _that_move(shot, figure, own, joint)
+        own = _that_move(rig, figure, own, joint)
     return tuple(_hook(shot, figure, one, way) for one in own)
 
 
@@ -41,36 +46,43 @@ def _hook(shot: Shot, figure: str, one: Attachment, way: Way) -> Hook:
     return Hook(one, (shot.curves(one.carrier), rig, layers_of(shot, one.carrier), hooks), joint)
 
 
-def _that_move(shot: Shot, figure: str, own: list[Attachment], joint: int) -> list[Attachment]:
+@cached_by_identity
+def _that_move(rig: Rig, figure: str, own: tuple[Attachment, ...], joint: int) -> tuple[Attachment, ...]:
     """Those of some attachments, in order, that take a joint along, and those that these hang on in their own figure."""
-    rig, wanted, found = shot.figure(figure).rig, {joint}, list[Attachment]()
+    wanted, found = {joint}, list[Attachment]()
     for one in reversed(own):
         if joints_moved(rig, rig.control(one.control)) & wanted:
             found.append(one)
             wanted |= joints_needed(rig, figure, one)
-    return found[::-1]
+    return tuple(found[::-1])
 
 
-def _in_order(shot: Shot, figure: str, way: Way) -> list[Attachment]:
-    """The attachments of a figure, each after those that move what it needs. All of one control stand together."""
-    rig = shot.figure(figure).rig
+@cached_by_identity
+def _in_order(rig: Rig, figure: str, attachments: tuple[Attachment, ...]) -> tuple[Attachment, ...]:
+    """The attachments of a figure, each after those that move what it needs, and all of one control together; without those that
+    can have no place, since they hang on one another or on themselves."""
     by_control: dict[int, list[Attachment]] = {}
-    for one in shot.attachments(figure):
+    for one in attachments:
         by_control.setdefault(rig.control(one.control), []).append(one)
     needs = {c: frozenset().union(*(joints_needed(rig, figure, one) for one in own)) for c, own in by_control.items()}
     left, found = sorted(by_control), list[Attachment]()
-    while left:
-        free = [c for c in left if not any(joints_moved(rig, other) & needs[c] for other in left if other != c)]
-        free = [c for c in free if not _on_itself(shot, figure, c, by_control[c])]
+    while True:
+        free = [c for c in left if not any(_goes_first(rig, other, c, needs[c]) for other in left if other != c)]
+        free = [c for c in free if not _on_itself(rig, figure, c, by_control[c])]
         if not free:
-            raise _circle((*way, *((figure, by_control[c][0]) for c in left)))
+            return tuple(found)
         found += [one for c in free for one in by_control[c]]
         left = [c for c in left if c not in free]
-    return found
 
 
-def _on_itself(shot: Shot, figure: str, control: int, own: list[Attachment]) -> bool:
-    rig = shot.figure(figure).rig
+def _goes_first(rig: Rig, other: int, control: int, needs: frozenset[int]) -> bool:
+    """Whether a control must be put before another: it moves what that needs, or is the goal of its limb."""
+    what = rig.controls[control]
+    goal = what.kind is ControlKind.POLE and rig.limbs[what.limb].goal == other
+    return goal or bool(joints_moved(rig, other) & needs)
+
+
+def _on_itself(rig: Rig, figure: str, control: int, own: list[Attachment]) -> bool:
     moved = joints_moved(rig, control)
     return any(one.carrier == figure and rig.joint(one.joint) in moved for one in own)
 
