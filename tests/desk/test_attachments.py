@@ -120,3 +120,25 @@ def test_a_drag_of_what_hangs_changes_how_it_hangs(crate: Window, hand: Hand) ->
     assert after[0][1] - before[0][1] > 0.05 and np.linalg.norm(after[1] - before[1]) > 0.05, "all along"
     own = [i for i in range(len(rig.channels)) if "hangs" not in rig.channels[i].name]
     assert all(session.shot.curves("crate")[i].values.tolist() == keys[i].values.tolist() for i in own)
+
+
+def test_the_body_is_pulled_and_what_hangs_comes_along(crate: Window, hand: Hand) -> None:
+    session = crate.session
+    hang_chosen(session, ("porter", "chest"))
+    rig = session.shot.figure("porter").rig
+    session.choose("porter", [rig.control("right hand")])
+    hang_chosen(session, ("crate", "crate"))
+    held = {name: session.shot.attachments(name) for name in ("porter", "crate")}
+    session.choose("porter", [rig.control("hips")])
+    main = crate.stage.main
+    at = main.scene.on_screen(world(crate, "porter", "hips", 133)[:3, 3])
+    on_crate = np.linalg.inv(world(crate, "crate", "crate", 133)) @ world(crate, "porter", "right hand", 133)
+    before = world(crate, "crate", "crate", 133)
+    hand.press(main, at)
+    for step in range(1, 7):
+        hand.move(main, at + type(at)(3.0 * step, 4.0 * step))
+        now = np.linalg.inv(world(crate, "crate", "crate", 133)) @ world(crate, "porter", "right hand", 133)
+        assert np.abs(now - on_crate).max() < 0.02, "live"
+    hand.release(main, at + type(at)(18.0, 24.0))
+    assert np.abs(world(crate, "crate", "crate", 133) - before).max() > 0.02
+    assert {name: session.shot.attachments(name) for name in ("porter", "crate")} == held

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from bovrin import script as bv
 from bovrin.errors import BadMotion, BovrinError
 from bovrin.figure.staging import staged
+from bovrin.motion.evaluate import curve_values
 from bovrin.shot import Shot
 
 CHEST, LEFT, RIGHT = ("porter", "chest"), ("porter", "left hand"), ("porter", "right hand")
@@ -188,6 +189,11 @@ def test_an_edit_of_what_hangs_wholly_changes_how_it_hangs(shot: Shot) -> None:
     moved = matrix(dragged, CRATE, 125)[0, :3, 3] - matrix(made, CRATE, 125)[0, :3, 3]
     assert np.abs(moved - [0, 0.1, 0]).max() < 1e-9
     assert np.abs(matrix(dragged, CRATE, 125)[0, :3, :3] - matrix(made, CRATE, 125)[0, :3, :3]).max() < 1e-9
+    holding = bv.attach(made, "porter", "right hand", CRATE, 110)
+    body = holding.figure("porter").rig
+    both = {body.channel("chest/turn"): 0.4, body.channel("right hand/up"): 2.0}
+    pulled = edited(holding, "porter", 125.0, both, Scope.TOUCHED, KeyStyle())
+    assert pulled.attachments("porter") == holding.attachments("porter"), "an edit of the body leaves it where it hangs"
     half = bv.set_influence(made, "crate", "whole crate", 125, 0.6)
     dragged = edited(half, "crate", 125.0, wanted, Scope.TOUCHED, KeyStyle())
     assert dragged.attachments("crate") == half.attachments("crate")
@@ -288,3 +294,15 @@ def test_in_steps_in_clips_and_in_loops(how: str) -> None:
         assert np.abs(on - before).max() < 1e-4
     every = np.arange(made.first, made.last, 0.5)
     assert np.abs(matrix(hung, (who, "head"), every) - matrix(made, (who, "head"), every)).max() == 0.0
+
+
+def test_a_copied_pose_and_a_clip_hold_what_is_seen(shot: Shot) -> None:
+    made = bv.detach(bv.attach(shot, "crate", "whole crate", CHEST, 115), "crate", "whole crate", 150)
+    held = bv.detach(bv.attach(shot, "porter", "right hand", CRATE, 115), "porter", "right hand", 140)
+    pasted = bv.paste_pose(held, "porter", 155, bv.copy_pose(held, "porter", 130))
+    there, put = (offset(one, RIGHT, CHEST, at)[0, :3, 3] for one, at in ((held, 130), (pasted, 155)))
+    assert np.abs(there - put).max() < 0.01
+    kept = bv.keep_clip(made, "crate", "carried", 115, 145)
+    up, frames = kept.clip("carried").curves["whole crate/up"], np.arange(0.0, 30.0)
+    seen = staged(made, "crate", frames + 115).values[:, made.figure("crate").rig.channel("whole crate/up")]
+    assert np.abs(curve_values(up, frames) - seen).max() < 1e-3

@@ -66,7 +66,13 @@ def clip_of(
     check_range("the clip", start, end)
     if end - start < SHORTEST:
         raise BadMotion(f"a clip from {start:g} to {end:g} is too short.", advice="Give it two frames or more.")
-    made = clips_to_keys(shot, figure) if shot.lanes(figure) else shot
+    made = shot
+    if shot.attachments(figure):
+        from bovrin.craft.hanging.bake import bake  # noqa: PLC0415 - kept out of the window's start
+
+        made = bake(replace(shot, first=min(shot.first, start), last=max(shot.last, end)), figure)
+    elif shot.lanes(figure):
+        made = clips_to_keys(shot, figure)
     rig = made.figure(figure).rig
     cut = made.with_curves(figure, _cut(made.curves(figure), rig, start, end))
     curves = _gone_round(cut, figure, start, end) if loop else cut.curves(figure)

@@ -69,7 +69,9 @@ def landed(shot: Shot, figure: str, frame: float, values: Mapping[int, float]) -
     now, rig = staged(shot, figure, frame), shot.figure(figure).rig
     wanted = now.values.copy()
     wanted[0, list(values)] = list(values.values())
-    for held in held_at(shot, figure, frame):
+    holds = held_at(shot, figure, frame)
+    alone = _alone(rig, holds, np.flatnonzero(np.abs(wanted[0] - now.values[0]) > SAME).tolist())
+    for held in holds:
         for what, word in (("place", "translate"), ("turn", "rotate")):
             cols = [c for c in columns(rig, held.control, word) if c in rest]
             if not cols or held.total(what) == 0.0:
@@ -77,11 +79,19 @@ def landed(shot: Shot, figure: str, frame: float, values: Mapping[int, float]) -
             if max(abs(wanted[0, c] - now.values[0, c]) for c in cols) <= SAME:
                 rest = {c: value for c, value in rest.items() if c not in cols}
             elif held.total(what) > 1.0 - SAME:
-                found = _hung_anew(rig, found, held, what, wanted)
+                found = found if not alone else _hung_anew(rig, found, held, what, wanted)
                 rest = {c: value for c, value in rest.items() if c not in cols}
             else:
                 rest |= own_for(rig, held, what, wanted)
     return Landed(found, rest)
+
+
+def _alone(rig: Rig, holds: list[Held], changed: list[int]) -> bool:
+    """Whether an edit is about what hangs alone: an edit of the body leaves what hangs where it hangs."""
+    own = {held.control for held in holds}
+    limbs = {rig.controls[c].limb for c in own} - {-1}
+    own |= {c for n in limbs for c in (rig.limbs[n].goal, rig.limbs[n].pole)}
+    return set(changed) <= {i for c in own for i in rig.span(c)}
 
 
 def _hung_anew(
@@ -138,6 +148,18 @@ def _own_turn(turn: Floats, turns: Sequence[Floats] | Floats, share: Floats, lef
     size = along + np.sqrt(max(along**2 - float(b @ b) + left**2, 0.0))
     own = (size * a - b) / left
     return np.asarray(quaternion_matrix(own / np.linalg.norm(own))[None])
+
+
+def with_what_hangs(shot: Shot, figure: str, frame: float, values: Floats) -> Floats:
+    """A pose (C,) read from keys, with what hangs on something on a frame where it is seen."""
+    rig, found = shot.figure(figure).rig, values
+    if not shot.attachments(figure):
+        return values
+    for held in held_at(shot, figure, frame):
+        cols = [c for word in ("translate", "rotate") for c in columns(rig, held.control, word) if c >= 0]
+        found = found.copy()
+        found[cols] = staged(shot, figure, frame).values[0, cols]
+    return found
 
 
 def hanging_frame(shot: Shot, figure: str, control: int, frame: float) -> tuple[Floats, Floats]:

@@ -18,6 +18,7 @@ from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.solve.rest_space import MIRROR, move_values, rest_moves, rest_plan, rest_turns, turn_values
 from bovrin.shot import ControlKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
+from bovrin.shot.rig import HANGS
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -105,7 +106,8 @@ def _axis_signs(word: str, turn: Floats) -> dict[str, float]:
 
 
 def _by_technical(rig: Rig, control: int) -> dict[str, int]:
-    return {c.technical: i for i, c in zip(rig.span(control), rig.controls[control].channels, strict=True)}
+    named = zip(rig.span(control), rig.controls[control].channels, strict=True)
+    return {c.technical: i for i, c in named if not c.technical.startswith(HANGS)}
 
 
 def mirrored_values(rig: Rig, values: Floats, who: Exchange) -> Floats:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.craft.between.pose_blending import blended_poses, in_modes
+from bovrin.craft.hanging.offsets import with_what_hangs
 from bovrin.craft.keying.edits import Scope, posed_anew
 from bovrin.craft.keying.keys import KeyStyle, local_style
 from bovrin.craft.keying.lag import values_of_pose
@@ -50,7 +51,7 @@ def pose_of(rig: Rig, values: Floats, controls: Iterable[int], name: str = "", f
 def copy_pose(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Pose:
     """The pose of a figure, or of some of its parts, at a frame."""
     rig = shot.figure(figure).rig
-    values = values_of_pose(shot.curves(figure), rig, frame)
+    values = with_what_hangs(shot, figure, frame, values_of_pose(shot.curves(figure), rig, frame))
     return pose_of(rig, values, controls_of_parts(rig, parts), f"pose at {frame:g}", figure)
 
 

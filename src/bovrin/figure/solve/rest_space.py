@@ -16,6 +16,7 @@ from bovrin.caching import cached_by_identity
 from bovrin.figure.solve.plan import columns, plan_of
 from bovrin.motion.rotations import euler_matrix, matrix_euler, matrix_quaternion, nearest_euler
 from bovrin.shot import ControlKind, Rig
+from bovrin.shot.rig import HANGS
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -52,7 +53,10 @@ def rest_plan(rig: Rig) -> RestPlan:
         if max(move) >= 0:
             movers.append((index, move, world[parent] if inside and parent >= 0 else np.eye(3)))
         named = zip(rig.span(index), control.channels, strict=True)
-        others[index] = {c.technical: i for i, c in named if i not in turn and i not in move}
+        rest = ((c.technical, i) for i, c in named if i not in turn and i not in move)
+        others[index] = {
+            word: i for word, i in rest if not word.startswith(HANGS)
+        }  # what carries it is no part of a pose
     return RestPlan(
         np.array([t[0] for t in turners], np.intp),
         np.array([t[1] for t in turners], np.intp).reshape(-1, 3),

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.craft.hanging.offsets import with_what_hangs
 from bovrin.craft.keying.edits import Scope, edited, posed_anew, scope_controls
 from bovrin.craft.keying.lag import values_of_pose
 from bovrin.craft.keying.unkeyed import as_unkeyed, drop, keep
@@ -40,7 +41,8 @@ def pose_here(session: Session) -> NDArray[np.float64]:
     """The pose of the chosen figure on the current frame (C,), with each part as it is when it has come to it."""
     figure = session.figure
     assert figure is not None
-    return values_of_pose(session.seen.curves(figure.name), figure.rig, session.frame)
+    own = values_of_pose(session.seen.curves(figure.name), figure.rig, session.frame)
+    return with_what_hangs(session.seen, figure.name, session.frame, own)
 
 
 def commit_edit(session: Session, words: str, new: Shot) -> bool:
