@@ -20,6 +20,7 @@ Floats = NDArray[np.float64]
 MOVED = 1e-5
 """Metres by which a joint must leave its place in its parent to get channels to move."""
 ORDER = "ZXY"
+MIRROR = np.diag([-1.0, 1.0, 1.0])
 AT_ONCE = 500
 """Frames that are written between two words on how far it is."""
 
@@ -93,6 +94,10 @@ def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floa
     rig = figure.rig
     rest = plan_of(rig).rest_world[keep]
     since = turn_only(world[:, keep, :3, :3]) @ np.swapaxes(turn_only(rest[:, :3, :3]), -1, -2)
+    mirrored = np.linalg.det(since) < 0.0
+    since = np.where(
+        mirrored[..., None, None], since @ MIRROR, since
+    )  # turns alone are told: what is mirrored is in the offsets
     places = world[:, keep][..., :3, 3]
     offsets, moves, turns = rest[:, :3, 3].copy(), places.copy(), since.copy()
     offsets[0] = 0.0
@@ -103,6 +108,8 @@ def _local(figure: Figure, world: Floats, keep: list[int]) -> tuple[Floats, Floa
         turns[:, n] = back @ since[:, n]
         moves[:, n] = np.einsum("fij,fj->fi", back, places[:, n] - places[:, above])
         offsets[n] = rest[n, :3, 3] - rest[above, :3, 3]
+        if mirrored[0, above]:
+            offsets[n] = MIRROR @ offsets[n]
     return offsets, moves, turns
 
 

@@ -134,7 +134,10 @@ class _Stage:
         """Places, turns and sizes of all joints on some frames (F,); what is skewed loses its skew."""
         vt, gf = self.lib.Vt, self.lib.Gf
         sizes = np.linalg.norm(local[..., :3, :3], axis=-2)
-        turns = unrolled(matrix_quaternion(local[..., :3, :3] / np.maximum(sizes, 1e-9)[..., None, :]))
+        sizes[np.linalg.det(local[..., :3, :3]) < 0.0, 0] *= -1.0  # mirrored: turned, and sized below nothing
+        turns = unrolled(
+            matrix_quaternion(local[..., :3, :3] / np.where(np.abs(sizes) < 1e-9, 1e-9, sizes)[..., None, :])
+        )
         places = animation.CreateTranslationsAttr()
         rotations, scales = animation.CreateRotationsAttr(), animation.CreateScalesAttr()
         for n, frame in enumerate(frames.tolist()):  # the library takes one frame at a time
