@@ -89,6 +89,10 @@ def build_parser() -> Parser:
     exporting.add_argument("--metres", action="store_true", help="even where a figure came in other units")
     exporting.add_argument("--clip", help="that clip alone")
     exporting.add_argument("--no-travel", action="store_true", help="whole figures stay where they begin")
+    exporting.add_argument("--figure", action="append", help="this figure alone; say it again for more")
+    exporting.add_argument("--take", help="this take alone")
+    exporting.add_argument("--range", nargs=2, type=float, metavar=("FIRST", "LAST"), help="these frames alone")
+    exporting.add_argument("--each-take", action="store_true", help="a file for each take, named by it")
     writes(exporting)
     bringing = command("bring", bring)
     bringing.add_argument("--scale", type=float, help="metres in one unit of the file (guessed)")
@@ -203,12 +207,18 @@ def picture(arguments: argparse.Namespace) -> int:
 def export(arguments: argparse.Namespace) -> int:
     """Hand the shot on as glTF 2.0 (.glb) or USD (.usda), or the motion of one figure as .bvh."""
     shot = _loaded(arguments.file)
-    given = arguments.rate, arguments.metres, not arguments.no_travel, arguments.clip
+    first, last = arguments.range or (None, None)
+    how = arguments.rate, arguments.metres, not arguments.no_travel, arguments.clip
+    given = *how, arguments.figure, first, last, arguments.take
     if arguments.kind is None:
         if str(arguments.output) == "-":
             raise UsageProblem("standard output has no ending.", advice="Say what is written, such as --as glb.")
-        script.export(shot, arguments.output, *given)
+        script.export(shot, arguments.output, *given, arguments.each_take)
         return 0
+    if arguments.each_take:
+        raise UsageProblem(
+            "several files have several names.", advice="Leave --as out: the ending says what is written."
+        )
     from bovrin.formats.files import write_atomically  # noqa: PLC0415 - kept out of the start of other commands
 
     with tempfile.TemporaryDirectory() as folder:

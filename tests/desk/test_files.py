@@ -8,6 +8,7 @@ from tests.desk.conftest import Hand
 from tests.formats.gltf_player import Player
 
 from bovrin import cast, script
+from bovrin.craft.takes import copied_take
 from bovrin.desk.sheets.hand_on import HandOn
 from bovrin.desk.state.settings import settings
 from bovrin.desk.window import Window
@@ -132,3 +133,23 @@ def test_the_shot_is_handed_on_as_asked(window: Window, tmp_path: Path, monkeypa
     assert not page.rate.isEnabled()
     QTest.mouseClick(page.write, Qt.MouseButton.LeftButton)
     assert (tmp_path / "out.bvh").read_text().startswith("HIERARCHY")
+
+
+def test_a_part_of_the_shot_is_handed_on(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whose, which frames, and a file for each take."""
+    session = window.session
+    session.do("Take", lambda shot: copied_take(shot, "lower"))
+    window.run("shot.export")
+    (page,) = [w for w in window.findChildren(HandOn) if w.isVisible()]
+    page.whom.setCurrentText("crate")
+    page.takes.setCurrentText("a file for each")
+    for field, words in ((page.first, "110"), (page.last, "130")):
+        field.selectAll()
+        QTest.keyClicks(field, words)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "some.glb"), ""))
+    QTest.mouseClick(page.write, Qt.MouseButton.LeftButton)
+    files = sorted(path.name for path in tmp_path.glob("*.glb"))
+    assert len(files) == len(session.shot.all_takes) == 3
+    read = script.bring(tmp_path / files[0], 1.0)
+    assert len(read.cast) == 1 and read.last - read.first == 20

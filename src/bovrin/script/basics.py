@@ -13,6 +13,8 @@ from bovrin import cast
 from bovrin.craft.between import breakdown as _breakdown
 from bovrin.craft.curves import splining as _splining
 from bovrin.craft.drawings import drawing_at
+from bovrin.craft.handing import by_take as _by_take
+from bovrin.craft.handing import handed as _handed
 from bovrin.craft.keying import keys as _keys
 from bovrin.craft.keying import pose_keys as _pose_keys
 from bovrin.craft.keying import timing as _timing
@@ -156,14 +158,24 @@ def export(
     metres: bool = False,
     travel: bool = True,
     clip: str | None = None,
+    figures: Iterable[str] | None = None,
+    start: float | None = None,
+    end: float | None = None,
+    take: str | None = None,
+    each_take: bool = False,
 ) -> None:
     """Write the shot in the format that the file's ending names: .glb (every take an animation), .usda .usdc .usdz (by usd-core)
     or .bvh (one figure's motion). rate: samples a second in a .glb where motion is not keyed; the frame rate by default.
 
     A .glb of one brought figure alone, and a .bvh, are in the units that the figure came in; metres: in metres even then. travel:
     whether whole figures go over the ground, or stay where they begin. clip: that clip alone; else a .glb holds each of the
-    shot's clips as an animation besides the takes."""
-    _export(shot, Path(path), rate, metres=metres, travel=travel, clip=clip)
+    shot's clips as an animation besides the takes. figures: these alone; start, end: the range; take: that take alone; each_take:
+    a file for each take, named by it ("walk A.glb")."""
+    shown = _handed(shot, figures, start, end, take)
+    files = _by_take(shown, Path(path)) if each_take else [(None, Path(path))]
+    for name, file in files:
+        own = shown if name is None else _handed(shown, take=name)
+        _export(own, file, rate, metres=metres, travel=travel, clip=clip)
 
 
 def picture(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from importlib.util import find_spec
+from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -17,10 +18,11 @@ from PyQt6.QtWidgets import (
 )
 
 from bovrin.desk.kit.asking import Asking
+from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.desk.state.files.files import Files
 from bovrin.formats.units import unit_name
-from bovrin.shot import Shot
+from bovrin.shot import Shot, Unit
 
 KINDS = {
     "glTF binary": (
@@ -32,6 +34,8 @@ KINDS = {
     "BVH": (".bvh", "The motion of the figure with the most joints, on every frame."),
 }
 
+EVERYBODY, ALL_TAKES, EACH = "everybody", "every take", "a file for each"
+
 
 class HandOn(QDialog):
     """Asks how, then where."""
@@ -41,6 +45,7 @@ class HandOn(QDialog):
         self._files, self._ask = files, Asking(self)
         self.setWindowTitle("Hand on")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        shot = files.session.shot
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 14)
         column.addWidget(title("Hand on (export)"))
@@ -51,6 +56,7 @@ class HandOn(QDialog):
         self.rate = QDoubleSpinBox()
         self.rate.setRange(1.0, 240.0)
         self.rate.setDecimals(2)
+        self.rate.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.rate.setValue(files.session.shot.frame_rate)
         self.rate.setToolTip("How often motion is sampled where its curves cannot be written as they are")
         form.addRow("As", self.kind)
@@ -68,8 +74,23 @@ class HandOn(QDialog):
         )
         self.travel.addItems(["on the whole figure", "none: on the spot"])
         form.addRow("Travel", self.travel)
+        self.whom = QComboBox()
+        self.whom.setToolTip("Whose motion and meshes are in the file")
+        self.whom.addItems([EVERYBODY, *(figure.name for figure in shot.cast)])
+        form.addRow("Who", self.whom)
+        self.takes = QComboBox()
+        self.takes.setToolTip("Which takes are in the file; of formats that hold one, the take that is worked on")
+        self.takes.addItems([ALL_TAKES, *(take.name for take in shot.all_takes), EACH])
+        form.addRow("Takes", self.takes)
+        self.first, self.last = (NumberField(Unit.SWITCH, "", words) for words in ("First frame", "Last frame"))
+        for field, frame in ((self.first, shot.first), (self.last, shot.last)):
+            field.show_value(frame)
+            field.taken.connect(field.show_value)
+            field.refused.connect(files.session.voice.tell)
+        form.addRow("From, to", self._side_by_side(self.first, self.last))
         self._form = form
-        form.setRowVisible(self.what, bool(files.session.shot.clips))
+        form.setRowVisible(self.what, bool(shot.clips))
+        form.setRowVisible(self.takes, bool(shot.takes))
         column.addLayout(form)
         self.words = muted(wrap=True)
         self.words.setMinimumWidth(330)
@@ -85,6 +106,27 @@ class HandOn(QDialog):
         line.addWidget(self.write)
         column.addLayout(line)
         self._on_kind_changed(self.kind.currentText())
+
+    def _side_by_side(self, *widgets: QWidget) -> QWidget:
+        host = QWidget()
+        row = QHBoxLayout(host)
+        row.setContentsMargins(0, 0, 0, 0)
+        for widget in widgets:
+            row.addWidget(widget)
+        row.addStretch(1)
+        return host
+
+    def options(self) -> dict[str, Any]:
+        """What of the shot is written."""
+        shot, whom, take = self._files.session.shot, self.whom.currentText(), self.takes.currentText()
+        span = self.first.value(), self.last.value()
+        named = self.takes.currentIndex() not in (0, self.takes.count() - 1)
+        return {
+            "figures": None if self.whom.currentIndex() == 0 else [whom],
+            "span": None if span == (shot.first, shot.last) else span,
+            "take": take if named else None,
+            "each_take": self.takes.currentIndex() == self.takes.count() - 1,
+        }
 
     def _on_kind_changed(self, kind: str) -> None:
         self.words.setText(KINDS[kind][1])
@@ -105,7 +147,7 @@ class HandOn(QDialog):
             clip = self._files.session.shot.clips[row - 1].name if row > 0 else None
             path = path if path.suffix else path.with_suffix(ending)
             travel = self.travel.currentIndex() == 0
-            self._files.export(path, self.rate.value(), metres=metres, travel=travel, clip=clip)
+            self._files.export(path, self.rate.value(), metres=metres, travel=travel, clip=clip, **self.options())
             self.accept()
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from datetime import datetime
 from functools import partial
@@ -157,8 +157,12 @@ class Files(QObject):
         metres: bool = False,
         travel: bool = True,
         clip: str | None = None,
+        figures: Sequence[str] | None = None,
+        span: tuple[float, float] | None = None,
+        take: str | None = None,
+        each_take: bool = False,
     ) -> None:
-        """Write the file that its ending names; it can be stopped while it takes long."""
+        """Write the file that its ending names, or one for each take; it can be stopped while it takes long."""
         shot, voice = self.session.shot, self.session.voice
         try:
             check_free(shot, self.session.document.path, path)
@@ -167,9 +171,18 @@ class Files(QObject):
             return
 
         def work() -> bool:
-            from bovrin.formats.gltf.out import export  # noqa: PLC0415 - kept out of the window's start
+            from bovrin.script import export  # noqa: PLC0415 - kept out of the window's start
 
-            export(shot, path, rate, metres=metres, travel=travel, clip=clip)
+            start, end = span or (None, None)
+            how: dict[str, Any] = {"metres": metres, "travel": travel, "clip": clip}
+            what: dict[str, Any] = {
+                "figures": figures,
+                "start": start,
+                "end": end,
+                "take": take,
+                "each_take": each_take,
+            }
+            export(shot, path, rate, **how, **what)
             return True
 
         try:
@@ -177,7 +190,8 @@ class Files(QObject):
         except BovrinError as error:
             voice.fail(error)
             return
-        voice.tell(f"Handed on as {path.name}." if done else f"Stopped; {path.name} is as it was before.")
+        each = " of each take" if each_take else ""
+        voice.tell(f"Handed on as {path.name}{each}." if done else f"Stopped; {path.name} is as it was before.")
 
     def change(self, words: str, waits: str, work: Callable[[Shot], Shot]) -> bool:
         """Make a change that takes long one undo step: it is worked out beside the window, and can be stopped. A shot that was
