@@ -8,6 +8,7 @@ from tests.desk.conftest import Hand, open_panel
 
 from bovrin.craft.keying.edits import Scope, edited
 from bovrin.craft.keying.keys import KeyStyle
+from bovrin.desk.stage.words import chip_words
 from bovrin.desk.state.hanging import hang_chosen
 from bovrin.desk.window import Window
 from bovrin.figure.staging import staged
@@ -117,6 +118,9 @@ def test_a_drag_of_what_hangs_changes_how_it_hangs(crate: Window, hand: Hand) ->
     before = [world(crate, "crate", "crate", f)[:3, 3] for f in (133, 150)]
     hand.drag(main, at, at + type(at)(0.0, -40.0))
     after = [world(crate, "crate", "crate", f)[:3, 3] for f in (133, 150)]
+    assert "a drag changes how it hangs" in chip_words(session)
+    session.go_to(120)
+    assert "keys" in chip_words(session) and "hangs" not in chip_words(session), "here it does not yet"
     assert after[0][1] - before[0][1] > 0.05 and np.linalg.norm(after[1] - before[1]) > 0.05, "all along"
     own = [i for i in range(len(rig.channels)) if "hangs" not in rig.channels[i].name]
     assert all(session.shot.curves("crate")[i].values.tolist() == keys[i].values.tolist() for i in own)

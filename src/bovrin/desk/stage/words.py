@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bovrin.craft.hanging.offsets import held_at
 from bovrin.craft.keying.edits import Scope
 from bovrin.craft.keying.unkeyed import unkeyed_at
 from bovrin.craft.pose import posing
@@ -33,7 +34,7 @@ def chip_words(session: Session) -> str:
         return "No figure in this shot"
     if not session.controls:
         return "Click a part of a figure to pose it"
-    words = [chosen_words(session), f"keys {_scope_words(session)}"]
+    words = [chosen_words(session), _hangs_words(session) or f"keys {_scope_words(session)}"]
     anchors = anchored(session.stance())
     if anchors:
         names = [figure.rig.joints[joint].name for joint in anchors]
@@ -54,6 +55,20 @@ def chosen_words(session: Session) -> str:
     if limb is None or special_column(figure.rig, figure.rig.limbs[limb].goal, ChannelRole.REACH) < 0:
         return name
     return f"{name} · {'reach' if posing.in_reach(session.stance(), limb) else 'joints'}"
+
+
+def _hangs_words(session: Session) -> str:
+    """What the one chosen control hangs on here, and what a drag of it changes; "" where it does not hang."""
+    if len(session.controls) != 1 or not session.shown.attachments(session.figure_name):
+        return ""
+    held = [h for h in held_at(session.shown, session.figure_name, session.frame) if h.control == session.controls[0]]
+    if not held:
+        return ""
+    onto = [hook.attachment.onto for hook, share in zip(held[0].hooks, held[0].share, strict=True) if share > 0]
+    total = held[0].share.sum()
+    if total > 1.0 - SAME_FRAME:
+        return f"hangs on {' and '.join(onto)}: a drag changes how it hangs"
+    return f"hangs {total * 100:.0f} % on {' and '.join(onto)} · keys {_scope_words(session)}"
 
 
 def _scope_words(session: Session) -> str:

@@ -54,6 +54,22 @@ def solve(rig: Rig, values: Floats) -> Floats:
     return np.swapaxes(world, 0, 1)
 
 
+def first_joint(rig: Rig, values: Floats) -> Floats | None:
+    """The first joint's matrices (F, 1, 4, 4) without the others; None where it is carried out of shape."""
+    plan = plan_of(rig)
+    cols = [c for s in plan.shapes if s.joint == 0 for c in (s.stretch, s.size, *s.sizes) if c >= 0]
+    if cols and (values[:, cols] != 1.0).any():
+        return None
+    made = np.tile(plan.rest_local[0], (len(values), 1, 1, 1))
+    channels = by_channel(values)
+    for row in np.flatnonzero(plan.move_joints == 0):
+        made[:, 0, :3, 3] += channels[plan.move_columns[row]].T
+    for turns in plan.turns:
+        for row in np.flatnonzero(turns.joints == 0):
+            made[:, 0, :3, :3] = plan.rest_local[0, :3, :3] @ euler_matrix(channels[turns.columns[row]].T, turns.order)
+    return made
+
+
 def body(rig: Rig, values: Floats) -> Floats | None:
     """World matrices (F, J, 4, 4) of the joints outside limbs alone, the others zero; None where something is carried out of
     shape, so that all must be solved."""

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.solve.joints import body, solve
+from bovrin.figure.solve.joints import body, first_joint, solve
 from bovrin.figure.solve.plan import columns, plan_of
 from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_space
 from bovrin.figure.solve.rest_space import hinge_angles
@@ -85,6 +85,10 @@ class _Pose:
 
     def world(self, joints: frozenset[int]) -> Floats:
         """Matrices (F, J, 4, 4) in which at least these joints are as they are now."""
+        if not joints:
+            return np.empty((len(self.values), 0, 4, 4))
+        if joints == {0} and self._world is None and (root := first_joint(self.rig, self.values)) is not None:
+            return root
         inside = joints <= self._body
         if self._world is None or self._stale & joints or not (inside or self._whole):
             found = body(self.rig, self.values) if inside else None
