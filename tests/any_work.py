@@ -158,6 +158,7 @@ COMMON: dict[str, Made] = {
     "note": _note, "spans": lambda h: h.maybe(lambda: [(h.frame(), h.frame()) for _ in range(h.rng.randint(0, 3))]),
     "old": lambda h: h.rng.choice(sum(bv.contacts(h.shot, h.figure).values(), [(1.0, 2.0)])),
     "new": lambda h: (h.frame(), h.frame()),
+    "gravity": lambda h: h.number(-1, 20), "height": lambda h: h.maybe(lambda: h.number(-1, 3)),
 }  # fmt: skip
 SPECIAL: dict[tuple[str, str], Made] = {
     ("breakdown", "parts"): lambda h: {h.one(h.parts): h.number(0, 1)},

@@ -121,6 +121,7 @@ from bovrin.script.polish import (
     set_gaze,
     set_limit,
     shape,
+    throw,
 )
 from bovrin.script.posing import (
     copy_pose,
@@ -247,6 +248,7 @@ __all__ = [
     "swap_trace",
     "take_range",
     "takes",
+    "throw",
     "travel_to_whole",
     "travelling",
     "unroll",

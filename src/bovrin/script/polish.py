@@ -20,6 +20,7 @@ from bovrin.craft.pose import gaze
 from bovrin.craft.pose.gaze import Place
 from bovrin.craft.pose.gaze_reach import out_of_reach
 from bovrin.craft.remedies import remedied
+from bovrin.craft.throw import throw as _throw
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import stance
 from bovrin.measure import arcs
@@ -227,3 +228,11 @@ def set_gaze(shot: Shot, figure: str, frame: float, at: Place, look: float = 1.0
 def follow_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
     """The gaze kept on a place that moves, such as (figure, joint), from start to end, by as few keys as will do."""
     return gaze.followed_gaze(shot, figure, start, end, at)
+
+
+def throw(
+    shot: Shot, figure: str, start: float, end: float, gravity: float = 9.81, height: float | None = None
+) -> Shot:
+    """A figure's centre of mass flies on a parabola from start to end, by gravity (m/s²) or as high over the higher end as
+    `height` (metres); ends, what is outside, and the pose's own motion stay."""
+    return _throw(shot, figure, start, end, gravity, height)
