@@ -81,6 +81,15 @@ def _mend(port: Port) -> None:
         session.voice.tell(f"Kinks mended on {', '.join(f'{frame:g}' for frame in sorted(set(mended)))}.")
 
 
+def _throw(port: Port) -> None:
+    from bovrin.craft.throw import throw  # noqa: PLC0415 - kept out of the window's start
+
+    session = port.session
+    start, end = work_span(session, session.shot)
+    if session.do("Throw by gravity", lambda shot: throw(shot, session.figure_name, start, end)):
+        session.voice.tell(f"The weight flies from frame {start:g} to {end:g}.")
+
+
 def _pose_here(session: Session) -> float:
     here = session.poses.cards.held_at(session.frame)
     return session.frame if here is None else here
@@ -229,6 +238,15 @@ ARCS = (
         f"The next drag on the stage says how far, and to which side, the path of what is chosen bows out, {OVER}",
         _asked("bow", "Drag on the stage: how far and to which side the path bows out. Escape: none."),
         has_choice,
+    ),
+    Command(
+        "motion.throw",
+        "Motion",
+        "Throw by gravity",
+        "",
+        f"The weight of the figure flies on a parabola, {OVER}; where it takes off and lands stay",
+        _throw,
+        has_figure,
     ),
     Command(
         "hold.drift",
