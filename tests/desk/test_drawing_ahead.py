@@ -101,3 +101,12 @@ def test_a_picture_that_takes_long_is_drawn_plain_and_nothing_ahead(
         qtbot.wait(300)
         assert drawn == wanted
         assert slow or not picture._idle.isActive()
+
+
+def test_one_slow_picture_becomes_fine_all_the_same(window: Window, qtbot: QtBot) -> None:
+    """A machine is slow when all its last pictures were; one that met a busy moment says nothing."""
+    picture = window.stage.main.picture
+    picture._taken.clear()
+    picture._taken.append(9.0)
+    window.session.go_to(window.session.frame + 3)
+    qtbot.waitUntil(lambda: picture._fine and picture.at_rest, timeout=20000)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -35,8 +36,10 @@ class StagePicture(QObject):
         self.frames_ahead: Callable[[], list[float]] | None = None
         self._image: QImage | None = None
         self._fine = False
-        self._taken, self._warm = 0.0, False
-        """How long the last plain picture took. The first one does not count: it sets up what all others are drawn with."""
+        self._taken: deque[float] = deque(maxlen=3)
+        """How long the last plain pictures took, seconds. The first one does not count: it sets up what all others are drawn
+        with, and one that is slow by itself says nothing of the machine."""
+        self._warm = False
         self.kept: dict[float, QImage] = {}
         self._rest = self._timer(REST, self._settle)
         self._idle = self._timer(IDLE, self._draw_ahead)
@@ -64,7 +67,7 @@ class StagePicture(QObject):
         self._rest.start()
 
     def _settle(self) -> None:
-        if not self._busy() and not self.scene.session.playing and self._taken < SLOW:
+        if not self._busy() and not self.scene.session.playing and not self._slow:
             self._fine, self._image = True, None
             self._idle.start()
             self.changed.emit()
@@ -72,7 +75,12 @@ class StagePicture(QObject):
     @property
     def at_rest(self) -> bool:
         """Whether the picture is as fine as it gets."""
-        return self._image is not None and (self._fine or self._taken >= SLOW)
+        return self._image is not None and (self._fine or self._slow)
+
+    @property
+    def _slow(self) -> bool:
+        """Whether plain pictures take so long here that none is drawn fine."""
+        return len(self._taken) > 1 and min(self._taken) >= SLOW
 
     def image(self) -> QImage:
         """The picture of now."""
@@ -87,7 +95,8 @@ class StagePicture(QObject):
             began = time.perf_counter()
             self._image = self._drawn(fine=self._fine)
             if not self._fine:
-                self._taken = time.perf_counter() - began if self._warm else 0.0
+                if self._warm:
+                    self._taken.append(time.perf_counter() - began)
                 self._warm = True
                 self.rest_soon()
             if session.playing:
