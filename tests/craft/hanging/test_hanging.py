@@ -216,6 +216,15 @@ def test_baked_it_moves_as_it_did(shot: Shot, every: bool) -> None:
     )
 
 
+def test_on_so_many_things_and_no_more(shot: Shot) -> None:
+    made = shot
+    for number in range(12):
+        made = bv.attach(made, "crate", "whole crate", bv.GROUND, 110 + number)
+    with pytest.raises(BadMotion, match="12 things"):
+        bv.attach(made, "crate", "whole crate", bv.GROUND, 130)
+    assert len(bv.attachments(made, "crate")) == 12
+
+
 def test_kept_in_files(shot: Shot, tmp_path) -> None:  # type: ignore[no-untyped-def]
     made = bv.attach(shot, "crate", "whole crate", CHEST, 115)
     made = bv.attach(made, "porter", "right hand", CRATE, 115)

@@ -25,7 +25,7 @@ from bovrin.shot.rig import HANGS
 Floats = NDArray[np.float64]
 GROUND: Carrier = (TO_GROUND, "")
 MOST = 12
-"""Attachments of one control."""
+"""Attachments that one control has at most."""
 
 
 def attach(
@@ -104,8 +104,6 @@ def _check(shot: Shot, figure: str, control: int, to: Carrier, what: str) -> Non
             f"{name} of {figure} would hang on itself: it moves {to[1]}.",
             advice="Hang it on a joint that it does not move.",
         )
-    if sum(one.control == name for one in shot.attachments(figure)) >= MOST:
-        raise BadMotion(f"{name} of {figure} hangs on {MOST} things already.", advice="Take one of them away first.")
 
 
 def _reaching(shot: Shot, figure: str, control: int, frame: float) -> Shot:
@@ -152,7 +150,11 @@ def _at_rest(shot: Shot, rig: Rig, control: int, one: Attachment) -> Floats:
 def _with_channel(shot: Shot, figure: str, one: Attachment) -> tuple[Shot, Attachment]:
     """A shot whose figure has a channel for one attachment more, and that attachment with it."""
     taken = {other.channel for other in shot.attachments(figure) if other.control == one.control}
-    number = next(n for n in range(1, MOST + 1) if _name(n) not in taken)
+    number = next((n for n in range(1, MOST + 1) if _name(n) not in taken), None)
+    if number is None:
+        raise BadMotion(
+            f"{one.control} of {figure} hangs on {MOST} things already.", advice="Take one of them away first."
+        )
     return with_hooks(shot, figure, {one.control: number}), replace(one, channel=_name(number))
 
 
