@@ -87,6 +87,18 @@ def drawn_on() -> Shot:
     return replace(shot, take=replace(take, traces=(trace,)), markers=marks, spots=spots, limits=limits)
 
 
+def hung() -> Shot:
+    """A hand on the crate, the crate on the chest and then on the ground, the gaze on the crate."""
+    shot = script.demo()
+    demo = Shot("hung", first=101, last=112).with_figure(shot.figure("porter"), shot.curves("porter"))
+    made = demo.with_figure(shot.figure("crate"), shot.curves("crate"))
+    made = script.attach(made, "crate", "whole crate", ("porter", "chest"), 103)
+    made = script.attach(made, "crate", "whole crate", script.GROUND, 109)
+    for control in ("right hand", "gaze"):
+        made = script.attach(made, "porter", control, ("crate", "crate"), 104)
+    return script.set_influence(made, "porter", "gaze", 107, 0.5)
+
+
 def _clips(data: bytes, folder: Path) -> None:
     path = folder / "m.bovrin.json"
     path.write_bytes(data)
@@ -113,6 +125,7 @@ def targets() -> Iterator[Target]:
     stroll = (cast.FOLDER / "stroll.glb").read_bytes()
     whole = shot_glb(Shot("b", last=104).with_figure(script.demo().figure("buoy")).with_figure(goat.cast[0]))
     yield Target("project", (project,), mutators.of_json_bytes, _project)
+    yield Target("attachments", (shot_to_text(hung()).encode(),), mutators.of_json_bytes, _project)
     clips = shot_to_text(moveset()).encode()
     drawn = drawn_on()
     yield Target("clips and cycles", (clips, shot_to_text(drawn).encode()), mutators.of_json_bytes, _clips)
