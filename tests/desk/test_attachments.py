@@ -146,3 +146,18 @@ def test_the_body_is_pulled_and_what_hangs_comes_along(crate: Window, hand: Hand
     hand.release(main, at + type(at)(18.0, 24.0))
     assert np.abs(world(crate, "crate", "crate", 133) - before).max() > 0.02
     assert {name: session.shot.attachments(name) for name in ("porter", "crate")} == held
+
+
+def test_chosen_keys_stay_the_same_ones(crate: Window) -> None:
+    """A channel more moves all that stand after it."""
+    session = crate.session
+    session.choose("porter", [session.shot.figure("porter").rig.control("left hand")])
+    rig = session.shot.figure("porter").rig
+    column = rig.channel("right foot/up")
+    session.keys.choose({column: session.shot.curves("porter")[column].frames[:2]})
+    hang_chosen(session, ("crate", "crate"))
+    now = session.shot.figure("porter").rig
+    assert [now.channel_names[i] for i in session.keys.by_channel] == ["right foot/up"]
+    session.document.undo_stack.undo()
+    back = session.shot.figure("porter").rig
+    assert [back.channel_names[i] for i in session.keys.by_channel] == ["right foot/up"]

@@ -42,6 +42,16 @@ def has_choice(session: Session) -> bool:
     return session.figure is not None and bool(session.controls)
 
 
+def asking(what: str, words: str) -> Run:
+    """A command that lets the next click or drag on the stage say something; the words say what."""
+
+    def run(port: Port) -> None:
+        port.stage.ask_place(what)
+        port.session.voice.tell(words)
+
+    return run
+
+
 def changing(words: str, change: Callable[[Shot, Session], Shot]) -> Run:
     """A command that changes the shot as one undo step."""
     return lambda port: port.session.do(words, lambda shot: change(shot, port.session))

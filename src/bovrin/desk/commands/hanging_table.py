@@ -2,19 +2,10 @@
 
 from __future__ import annotations
 
-from bovrin.desk.commands.command import Command, Run, has_figure
-from bovrin.desk.commands.port import Port
+from bovrin.desk.commands.command import Command, asking, has_figure
 from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.hanging import hang_chosen, let_go_here, to_keys
 from bovrin.shot import TO_GROUND
-
-
-def _asked(what: str, words: str) -> Run:
-    def run(port: Port) -> None:
-        port.stage.ask_place(what)
-        port.session.voice.tell(words)
-
-    return run
 
 
 def _hangs(session: Session) -> bool:
@@ -29,7 +20,7 @@ HANGING: tuple[Command, ...] = (
         "Attach…",
         "Shift+A",
         "The next click on the stage says what carries what is chosen from this frame on; it stays where it is here",
-        _asked("hang", "Click what shall carry it: a part of a figure, or the ground. Escape: nothing."),
+        asking("hang", "Click what shall carry it: a part of a figure, or the ground. Escape: nothing."),
         has_figure,
     ),
     Command(
@@ -56,7 +47,7 @@ HANGING: tuple[Command, ...] = (
         "Put onto…",
         "",
         "The next click on the stage says onto what the chosen parts are put on this frame, once: place and turn",
-        _asked("onto", "Click what it shall be put onto. Escape: nothing."),
+        asking("onto", "Click what it shall be put onto. Escape: nothing."),
         has_figure,
     ),
     Command(

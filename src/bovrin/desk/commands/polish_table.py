@@ -8,7 +8,7 @@ from bovrin.craft.arcs.cleaner_arcs import mend_kinks, on_an_arc
 from bovrin.craft.arcs.spots import forget_spots, keep_spot
 from bovrin.craft.between.overlap import broken_up
 from bovrin.craft.pose.gaze import blink, gaze_control, gaze_of, gaze_off, held_gaze, set_gaze
-from bovrin.desk.commands.command import Command, Run, changing, has_choice, has_figure
+from bovrin.desk.commands.command import Command, asking, changing, has_choice, has_figure
 from bovrin.desk.commands.port import Port
 from bovrin.desk.kit.waiting import Steps
 from bovrin.desk.state.document.session import Session
@@ -93,19 +93,6 @@ def _throw(port: Port) -> None:
 def _pose_here(session: Session) -> float:
     here = session.poses.cards.held_at(session.frame)
     return session.frame if here is None else here
-
-
-def _asked(what: str, words: str) -> Run:
-    def run(port: Port) -> None:
-        port.stage.ask_place(what)
-        port.session.voice.tell(words)
-
-    return run
-
-
-def _look(port: Port) -> None:
-    port.stage.ask_place("gaze")
-    port.session.voice.tell("Click where the figure should look. Escape: none.")
 
 
 def _hold_gaze(port: Port) -> None:
@@ -209,7 +196,7 @@ ARCS = (
         "Look there…",
         "",
         "The next click on the stage says where the eyes look; the head goes a part of the way",
-        _look,
+        asking("gaze", "Click where the figure should look. Escape: none."),
         _has_eyes,
     ),
     Command(
@@ -236,7 +223,7 @@ ARCS = (
         "Bow by hand…",
         "",
         f"The next drag on the stage says how far, and to which side, the path of what is chosen bows out, {OVER}",
-        _asked("bow", "Drag on the stage: how far and to which side the path bows out. Escape: none."),
+        asking("bow", "Drag on the stage: how far and to which side the path bows out. Escape: none."),
         has_choice,
     ),
     Command(
@@ -254,7 +241,7 @@ ARCS = (
         "Drift by hand…",
         "",
         "The next drag on the stage says where the body drifts while this pose holds; feet that are down stay",
-        _asked("drift", "Drag on the stage: where the body drifts while the pose holds. Escape: none."),
+        asking("drift", "Drag on the stage: where the body drifts while the pose holds. Escape: none."),
         has_figure,
     ),
     Command(

@@ -19,7 +19,7 @@ from bovrin.craft.keying.key_sets import (
 from bovrin.craft.keying.lag import pose_keys
 from bovrin.desk.state.choosing.choice import Choice
 from bovrin.desk.state.document.document import Document
-from bovrin.shot import CurveSet
+from bovrin.shot import CurveSet, Rig
 
 Floats = NDArray[np.float64]
 
@@ -33,6 +33,7 @@ class KeyChoice(QObject):
         super().__init__(document)
         self._document, self._choice = document, choice
         self.by_channel: dict[int, Floats] = {}
+        self._rig: Rig | None = None
         self._cards: tuple[CurveSet, dict[int, Floats], set[float]] | None = None
         document.committed.connect(self.mend)
         document.frame_changed.connect(self._on_frame_changed)
@@ -46,6 +47,8 @@ class KeyChoice(QObject):
     def choose(self, keys: Chosen) -> None:
         """Choose exactly these keys."""
         wanted = {i: np.asarray(frames) for i, frames in keys.items() if len(frames)}
+        figure = self._choice.figure
+        self._rig = None if figure is None else figure.rig
         if self.by_channel or wanted:
             self.by_channel = wanted
             self.changed.emit()
@@ -120,6 +123,17 @@ class KeyChoice(QObject):
             self.clear()
 
     def mend(self) -> None:
-        """What was undone or removed is no longer chosen."""
+        """What was undone or removed is no longer chosen; a figure that got channels more has the same ones chosen."""
+        before, figure = self._rig, self._choice.figure
+        self._rig = None if figure is None else figure.rig
+        if before is not None and self._rig is not None and before is not self._rig:
+            self.by_channel = _renumbered(self.by_channel, before, self._rig)
         if self.by_channel:
             self.choose_there(self.by_channel)
+
+
+def _renumbered(keys: Chosen, before: Rig, now: Rig) -> dict[int, Floats]:
+    """The same channels, by their names, in another rig of a figure."""
+    at = {name: i for i, name in enumerate(now.channel_names)}
+    names = before.channel_names
+    return {at[names[i]]: np.asarray(own) for i, own in keys.items() if i < len(names) and names[i] in at}
