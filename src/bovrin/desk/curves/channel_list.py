@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bovrin.desk.state.choosing.channel_rows import Heading, Row, is_still, rows_of
 from bovrin.desk.state.document.session import Session
+from bovrin.shot import Rig
 
 ROW, TOP = 17, 24
 
@@ -21,9 +22,13 @@ class ChannelList:
         self.hides_still = False
         self.scrolled = 0.0
         self.picked: set[int] = set()
+        self._rig: Rig | None = None
 
     def rows(self) -> list[Row]:
         """The channels listed: of all chosen controls, that match the search and, when asked, that change."""
+        figure = self.session.figure
+        if figure is not None and figure.rig is not self._rig:  # channels have other numbers: none is picked any more
+            self._rig, self.picked = figure.rig, set()
         rows = rows_of(self.session)
         words = self.search.lower().split()
         if words:
