@@ -14,6 +14,7 @@ from bovrin import script as bv
 from bovrin.errors import BovrinError
 from bovrin.measure.proof import KINDS, Note
 from bovrin.shot import HandleKind, Shot
+from bovrin.shot.follower import KINDS as RULES
 
 ELSEWHERE = {
     "add_figure", "bring", "bring_clips", "clips_of_file", "demo", "export", "import_markers", "load", "load_poses", "picture",
@@ -181,7 +182,30 @@ SPECIAL |= {
     ("attach", "to"): CARRIER, ("attach", "keep"): BOOL, ("attach", "what"): WHAT, ("set_influence", "to"): CARRIER,
     ("snap_to", "to"): CARRIER, ("snap_to", "what"): WHAT, ("set_influence", "amount"): _share(0, 1),
 }  # fmt: skip
+KINDS_OF_RULES = tuple(RULES)
+SPECIAL |= {
+    ("follow", "kind"): lambda h: h.one(KINDS_OF_RULES), ("follow", "name"): lambda h: h.maybe(lambda: h.one("abc")),
+    ("follow", "start"): lambda h: h.maybe(h.frame), ("follow", "end"): lambda h: h.maybe(h.frame),
+    ("follow", "ease"): lambda h: (h.number(0, 20), h.number(0, 20)),
+    ("follow", "clear_of"): lambda h: [h.one((*h.joints, "ground")) for _ in range(h.rng.choice((0, 0, 0, 1, 2)))],
+    ("follow", "controls"): lambda h: h.some(h.rng.choice((h.controls, [c for c in h.controls if "tail" in c] or h.controls))),
+    ("set_follower", "name"): lambda h: _rule(h), ("let_go", "name"): lambda h: _rule(h),
+    ("set_follower", "frame"): lambda h: h.maybe(h.frame),
+}  # fmt: skip
+
+
+def _rule(h: Hand) -> str:
+    return h.one([one.name for one in bv.followers(h.shot, h.figure)] or ["a"]) if h.figure != "nobody" else "a"
+
+
+def _told(h: Hand) -> dict[str, float]:
+    """Settings of some kind of follower, from nothing to far too much."""
+    rows = h.rng.sample(RULES[h.rng.choice(KINDS_OF_RULES)], 2)
+    return {row.name.replace(" ", "_"): h.rng.choice((0.0, row.first, h.number(0, 3), 1e9, row.high)) for row in rows}
+
+
 SETTINGS: dict[str, Made] = {
+    "follow": _told, "set_follower": _told,
     "lay_clip": lambda h: dict(h.rng.sample(list({
         "repeats": h.number(0.3, 5), "speed": h.number(0.2, 3), "strength": h.number(-1, 2), "weight": h.number(0, 1),
         "mute": h.some(h.controls), "how": h.one(("over", "added")), "first": h.number(0, 20), "last": h.number(1, 40),

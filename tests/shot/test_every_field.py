@@ -23,6 +23,7 @@ from bovrin.shot import (
     Card,
     Cycle,
     Drawing,
+    Follower,
     Group,
     Laid,
     Lane,
@@ -43,7 +44,8 @@ from bovrin.shot.comparing import alike, differing
 @pytest.fixture(scope="module")
 def full() -> Shot:
     """A shot that has something in each field: the demo out of clips, a hand on the ground, and more."""
-    return script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
+    hung = script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
+    return script.follow(hung, "porter", ["head"], "spring", clear_of=["ground"])
 
 
 def other_curves(shot: Shot) -> Any:
@@ -73,6 +75,7 @@ def other_acting(shot: Shot) -> dict[str, dict[str, Any]]:
         "lanes": {"lanes": (Lane((Laid(shot.clips[0].name, shot.first + 3, 0.0, 9.0),)),)},
         "instead": {"instead": frozenset(["hips/up", "hips/across"])},
         "attachments": {"attachments": ()},
+        "followers": {"followers": ()},
     }
 
 
@@ -185,6 +188,7 @@ def on_frames(later: float) -> dict[str, Any]:
         "lanes": (Lane((Laid("step", 103.0, 0.0, 5.0), Laid("step", start, 0.0, 5.0))),),
         "instead": frozenset(["hips/up"]),
         "attachments": (Attachment("left hand", "hangs", place=(140.0, 141.0, 142.0)),),  # metres, no frames: they stay
+        "followers": (Follower("nod", "swing", ("head",)),),  # what it is told are keys
     }
 
 
@@ -193,7 +197,7 @@ def test_what_lies_on_frames_goes_along_with_time(how: str, demo: Shot) -> None:
     """All that a figure does besides its keys, and notes left of it, are later by as much as its later keys."""
     clip = replace(script.demo("across").clips[0], name="step")
     notes = [LeftNote("kink", "porter", "head", 102.0, 104.0), LeftNote("kink", "porter", "head", 141.0, 142.0)]
-    demo = with_hooks(demo, "porter", {"left hand": 1})
+    demo = script.follow(with_hooks(demo, "porter", {"left hand": 1}), "porter", ["head"], "swing", "nod")
     shot = replace(demo, clips=(clip,), take=replace(demo.take.acted("porter", **on_frames(0.0)), left=tuple(notes)))
     made = RETIMERS[how](shot)
     last = [max(float(curve.frames[-1]) for curve in one.curves("porter").curves if len(curve)) for one in (shot, made)]

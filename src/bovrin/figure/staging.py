@@ -1,6 +1,6 @@
 """What a figure does: the only place that knows in which order keys become joints.
 
-keys -> layers -> attachments -> gaze -> reach -> followers -> joints (figure.solve does reach). Each stage takes channel values
+keys -> layers -> attachments -> followers -> gaze -> reach -> joints (figure.solve does reach). Each stage takes channel values
 and hands channel values on. Craft that edits keys reads keys; whoever asks what a figure does asks here.
 """
 
@@ -14,6 +14,8 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import RESULTS
 from bovrin.figure.solve.joints import Motion, motion_of, solve
+from bovrin.figure.stages.followers import followed
+from bovrin.figure.stages.following import Rules, following_of
 from bovrin.figure.stages.gaze import looked
 from bovrin.figure.stages.hanging import Hook, hung
 from bovrin.figure.stages.hooks import hooks_of
@@ -67,8 +69,8 @@ class Staged:
         return Stance(self.rig, self.values[0], self.world[0])
 
 
-HangsOn = tuple[CurveSet, Rig, Layers | None, tuple[Hook, ...]]
-Wanted = tuple[type[Staged], CurveSet, Rig, Layers | None, tuple[Hook, ...], tuple[float]]
+HangsOn = tuple[CurveSet, Rig, Layers | None, tuple[Hook, ...], Rules | None]
+Wanted = tuple[type[Staged], CurveSet, Rig, Layers | None, tuple[Hook, ...], Rules | None, tuple[float]]
 """What the joints of a figure at a frame hang on."""
 
 
@@ -76,7 +78,7 @@ def hangs_on(shot: Shot, figure: str) -> HangsOn:
     """All that a figure's joints hang on, at whatever frame: equal for two shots in which it moves the same. Whatever is kept of
     what a figure does is kept by this."""
     hooks = hooks_of(shot, figure) if shot.take.of(figure).attachments else ()
-    return shot.curves(figure), shot.figure(figure).rig, layers_of(shot, figure), hooks
+    return shot.curves(figure), shot.figure(figure).rig, layers_of(shot, figure), hooks, following_of(shot, figure)
 
 
 def staged(shot: Shot, figure: str, frames: ArrayLike) -> Staged:
@@ -97,8 +99,17 @@ def _staged(what: HangsOn, frames: Floats) -> Staged:
 
 
 def unlooked(what: HangsOn, frames: Floats) -> Floats:
-    """What keys, clips and carriers make of the channels (F, C), before anything is looked at."""
-    curves, rig, layers, hooks = what
+    """What keys, clips, carriers and rules make of the channels (F, C), before anything is looked at."""
+    curves, rig, _, _, time = what
+    values = unfollowed(what, frames)
+    if time is None:
+        return values
+    return followed(curves, rig, time, values, frames, lambda others: unfollowed(what, others), what)
+
+
+def unfollowed(what: HangsOn, frames: Floats) -> Floats:
+    """What keys, clips and carriers make of the channels (F, C), before anything follows."""
+    curves, rig, layers, hooks, _ = what
     values = channel_values(curves, rig, frames)
     if layers is not None:
         values = on_top(layers, rig, *beneath(layers, rig, frames), values)

@@ -304,6 +304,20 @@ def inverse(q: Floats) -> Floats:
     return np.asarray(q * np.array([-1.0, -1.0, -1.0, 1.0]))
 
 
+def vector_quaternion(vector: Floats) -> Floats:
+    """Rotation vectors (..., 3), radians along the axis, to unit quaternions (..., 4)."""
+    half = np.sqrt((vector * vector).sum(-1, keepdims=True)) / 2.0
+    return np.concatenate([vector * (np.sinc(half / np.pi) / 2.0), np.cos(half)], -1)
+
+
+def quaternion_vector(q: Floats) -> Floats:
+    """Unit quaternions (..., 4) to rotation vectors (..., 3) of at most half a turn."""
+    q = np.where(q[..., 3:] < 0, -q, q)
+    size = np.sqrt((q[..., :3] ** 2).sum(-1, keepdims=True))
+    angle = 2.0 * np.arctan2(size, q[..., 3:])
+    return np.asarray(q[..., :3] * np.where(size > 1e-12, angle / np.maximum(size, 1e-300), 2.0))
+
+
 def power(q: Floats, share: Floats) -> Floats:
     """A share (...) of the turn of unit quaternions (..., 4), the short way; shares past 0 and 1 carry on."""
     q = np.where(q[..., 3:] < 0, -q, q)

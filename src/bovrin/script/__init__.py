@@ -98,6 +98,7 @@ from bovrin.script.cycles import (
     stride,
     travelling,
 )
+from bovrin.script.following import follow, followers, let_go, set_follower
 from bovrin.script.hanging import GROUND as GROUND
 from bovrin.script.hanging import attach, attachments, bake, detach, set_influence, snap_to
 from bovrin.script.polish import (
@@ -174,7 +175,9 @@ __all__ = [
     "fill_breakdowns",
     "find_key_poses",
     "find_poses",
+    "follow",
     "follow_gaze",
+    "followers",
     "gaits",
     "gaze_misses",
     "hold_gaze",
@@ -193,6 +196,7 @@ __all__ = [
     "lay_ruler",
     "leave",
     "lengthen",
+    "let_go",
     "limbs",
     "load",
     "load_poses",
@@ -228,6 +232,7 @@ __all__ = [
     "set_chart",
     "set_contacts",
     "set_ends",
+    "set_follower",
     "set_gaze",
     "set_handles",
     "set_influence",

@@ -16,6 +16,7 @@ from bovrin.shot.document import (
     Unkeyed,
 )
 from bovrin.shot.drawing import GROUND, Drawing, Pin, Stroke
+from bovrin.shot.follower import Follower
 from bovrin.shot.model import PLAIN, Cover, Model, Piece, Texture
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import (
@@ -74,6 +75,7 @@ __all__ = [
     "EndKind",
     "Figure",
     "Follow",
+    "Follower",
     "Foot",
     "Group",
     "HandleKind",

@@ -16,6 +16,7 @@ from bovrin.shot.clip import Clip, Lane
 from bovrin.shot.curve import NO_KEYS, CurveSet
 from bovrin.shot.cycle import Contacts, Cycle
 from bovrin.shot.drawing import Drawing
+from bovrin.shot.follower import GROUND_BELOW, Follower, Followers
 from bovrin.shot.model import Model
 from bovrin.shot.rig import Rig
 from bovrin.shot.ruler import Ruler
@@ -35,7 +36,8 @@ class Figure:
     """Anything animated. `source` is where its file lies: relative to the project, or "cast:NAME" when shipped.
 
     orders: controls whose rotation order the animator changed from the file's, and the order they have now. hooks: controls
-    that have channels for hanging on something, which the file's have not, and how many.
+    that have channels for hanging on something, which the file's have not, and how many. followers: those that the rig has
+    channels for besides the file's, by name and kind.
     """
 
     name: str
@@ -45,6 +47,7 @@ class Figure:
     colour: tuple[float, float, float]
     orders: tuple[tuple[str, str], ...] = ()
     hooks: tuple[tuple[str, int], ...] = ()
+    followers: Followers = ()
 
     def __repr__(self) -> str:
         return f"<Figure {self.name!r}>"
@@ -164,6 +167,8 @@ class Shot:
                     raise BadMotion(f"the curves of '{figure.name}' do not fit its rig.")
                 if acting.attachments:
                     self._check_attachments(figure, acting.attachments)
+                if acting.followers:
+                    _check_followers(figure, acting.followers)
 
     def _check_attachments(self, figure: Figure, attachments: tuple[Attachment, ...]) -> None:
         for one in attachments:
@@ -252,6 +257,10 @@ class Shot:
         """A copy in which a figure has these attachments."""
         return replace(self, take=self.take.acted(name, attachments=tuple(attachments)))
 
+    def followers(self, name: str) -> tuple[Follower, ...]:
+        """What of a figure moves by rule in the shot's take, in the order in which rules are added."""
+        return self.take.of(name).followers
+
     @property
     def all_takes(self) -> tuple[Take, ...]:
         """Every take, by name."""
@@ -285,3 +294,16 @@ class Shot:
     def whole_frames(self) -> range:
         """The whole frames of the range."""
         return range(math.ceil(self.first), math.floor(self.last) + 1)
+
+
+def _check_followers(figure: Figure, followers: tuple[Follower, ...]) -> None:
+    if len({one.name for one in followers}) < len(followers):
+        raise BadMotion(f"two followers of '{figure.name}' have one name.")
+    for one in followers:
+        if (one.name, one.kind) not in figure.followers:
+            raise BadMotion(f"'{figure.name}' has no channels for the follower '{one.name}'.")
+        for name in one.controls:
+            figure.rig.control(name)
+        for name in one.clear_of:
+            if name != GROUND_BELOW:
+                figure.rig.joint(name)

@@ -19,12 +19,13 @@ HANGS = "hangs"
 
 
 class Unit(Enum):
-    """What a channel measures; inside the program metres and radians."""
+    """What a channel measures; inside the program metres and radians. A switch holds, a plain number eases."""
 
     LENGTH = "length"
     ANGLE = "angle"
     AMOUNT = "amount"
     SWITCH = "switch"
+    NUMBER = "number"
 
 
 class ControlKind(Enum):
@@ -35,6 +36,7 @@ class ControlKind(Enum):
     GOAL = "goal"
     POLE = "pole"
     GAZE = "gaze"
+    FOLLOWER = "follower"
 
 
 class ChannelRole(StrEnum):
@@ -243,6 +245,12 @@ class Rig:
     def morph_names(self) -> dict[str, int]:
         """The place in `morph_columns` of each shape's name."""
         return {self.channels[i].technical.removeprefix(MORPH): n for n, i in enumerate(self.morph_columns)}
+
+    @cached_property
+    def of_followers(self) -> frozenset[int]:
+        """The channels that tell followers what to do; they are no part of a pose."""
+        rules = [i for i, control in enumerate(self.controls) if control.kind is ControlKind.FOLLOWER]
+        return frozenset(c for i in rules for c in self.span(i))
 
     @cached_property
     def _channel_index(self) -> dict[str, int]:

@@ -13,6 +13,7 @@ from bovrin.shot.attachment import Attachment
 from bovrin.shot.clip import Lane
 from bovrin.shot.curve import CurveSet
 from bovrin.shot.cycle import Contacts, Cycle, contacts_of
+from bovrin.shot.follower import Follower
 
 
 class OfControl(NamedTuple):
@@ -124,7 +125,8 @@ class Acting:
 
     cards: of poses that carry more than keys, by frame. cycle: the loop it goes round. contacts: when its limbs are down, where
     the animator set it. lanes: clips under the keys, the lowest lane first. instead: channels, by "control/channel", whose keys
-    count instead of the clips', not on top. attachments: what of it hangs on something.
+    count instead of the clips', not on top. attachments: what of it hangs on something. followers: what of it moves by rule, in
+    their order.
     """
 
     curves: CurveSet
@@ -134,6 +136,7 @@ class Acting:
     lanes: tuple[Lane, ...] = ()
     instead: frozenset[str] = frozenset()
     attachments: tuple[Attachment, ...] = ()
+    followers: tuple[Follower, ...] = ()
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "contacts", contacts_of(self.contacts))

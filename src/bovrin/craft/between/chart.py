@@ -12,7 +12,7 @@ from bovrin.craft.between.breakdown import part_shares, remembered
 from bovrin.craft.between.pose_blending import blended_poses, turning_columns
 from bovrin.craft.curves.spline_fit import best_slopes, through_keys, with_span
 from bovrin.craft.keying.cards import remember_blend
-from bovrin.craft.keying.keys import KeyStyle, part_channels
+from bovrin.craft.keying.keys import KeyStyle, pose_channels
 from bovrin.craft.keying.lag import lags_at, pose_keys, values_of_pose, values_with_lags
 from bovrin.craft.keying.late_keys import keyed_between
 from bovrin.errors import BadMotion
@@ -60,7 +60,7 @@ def chart(shot: Shot, figure: str, start: float, end: float, part: str | None = 
     rig = shot.figure(figure).rig
     frames = _frames(start, end)
     values = _late_values(shot.curves(figure), rig, frames)
-    chosen = part_channels(rig, None if part is None else [part])
+    chosen = pose_channels(rig, None if part is None else [part])
     return [float(s) for s in measured_shares(rig, values, values[0], values[-1], chosen)]
 
 
@@ -85,7 +85,7 @@ def set_chart(
         raise BadMotion(f"a chart from {start:g} to {end:g} has {len(frames)} shares, one for each frame.")
     if np.abs(wanted - chart(shot, figure, start, end, part)).max() < UNCHANGED:
         return shot
-    channels = part_channels(rig, None if part is None else [part])
+    channels = pose_channels(rig, None if part is None else [part])
     if is_stepped(shot.curves(figure), channels, start):
         return _redrawn(shot, figure, frames, wanted, channels)
     for (early, late), own in _by_lag(shot.curves(figure), channels, start, end).items():

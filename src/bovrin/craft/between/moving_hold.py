@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels
+from bovrin.craft.keying.keys import KeyStyle, keyed, pose_channels
 from bovrin.craft.keying.lag import belonging, values_of_pose
 from bovrin.craft.pose.posing import can_move, moved
 from bovrin.errors import BadMotion
@@ -58,7 +58,7 @@ def moving_hold(
     values = channel_values(curves, rig, np.array([start, (start + end) / 2, end]))
     held = np.ptp(values, axis=0) < HELD
     planted = _feet(rig, values[0])
-    wanted = [i for i in part_channels(rig, parts) if held[i] and i not in planted and _drifts(rig, curves, i)]
+    wanted = [i for i in pose_channels(rig, parts) if held[i] and i not in planted and _drifts(rig, curves, i)]
     chosen = np.zeros(len(held), bool)
     chosen[wanted] = True
     by = _way(shot, figure, (start, end), toward, values[0], chosen) * amount

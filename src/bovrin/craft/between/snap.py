@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from bovrin.craft.between.easing import set_side
-from bovrin.craft.keying.keys import part_channels
+from bovrin.craft.keying.keys import pose_channels
 from bovrin.craft.keying.lag import lags_there
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
@@ -39,7 +39,7 @@ def snap(
         raise BadMotion("a snap needs a frame to begin and a later one to end.", advice="Choose two frames apart.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     starts, ends = start + lags_there(curves, start), end + lags_there(curves, end)
-    chosen = [i for i in part_channels(rig, parts) if rig.channels[i].unit is not Unit.SWITCH and len(curves[i])]
+    chosen = [i for i in pose_channels(rig, parts) if rig.channels[i].unit is not Unit.SWITCH and len(curves[i])]
     frames = np.arange(np.floor(starts.min()), np.ceil(ends.max()) + 1)
     values = channel_values(curves, rig, frames)
     inside = (frames[:, None] > starts - 1) & (frames[:, None] < ends + 1)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.curves.spline_fit import frozen_key, with_span
 from bovrin.craft.cycle.rounds import begun_at, close_loop
-from bovrin.craft.keying.keys import merged, part_channels
+from bovrin.craft.keying.keys import merged, pose_channels
 from bovrin.errors import BadMotion
 from bovrin.figure.solve.plan import columns
 from bovrin.figure.solve.ways import root_columns
@@ -70,13 +70,14 @@ def clip_of(
     if shot.attachments(figure):
         from bovrin.craft.hanging.bake import bake  # noqa: PLC0415 - kept out of the window's start
 
-        made = bake(replace(shot, first=min(shot.first, start), last=max(shot.last, end)), figure)
+        by_keys = replace(shot, take=shot.take.acted(figure, followers=()))  # rules go on above whatever is laid
+        made = bake(replace(by_keys, first=min(shot.first, start), last=max(shot.last, end)), figure)
     elif shot.lanes(figure):
         made = clips_to_keys(shot, figure)
     rig = made.figure(figure).rig
     cut = made.with_curves(figure, _cut(made.curves(figure), rig, start, end))
     curves = _gone_round(cut, figure, start, end) if loop else cut.curves(figure)
-    wanted = [i for i in part_channels(rig, parts) if len(curves[i])]
+    wanted = [i for i in pose_channels(rig, parts) if len(curves[i])]
     if not wanted:
         raise BadMotion(f"'{figure}' has no keys from {start:g} to {end:g}.", advice="Key a pose first.")
     own = {rig.channel_names[i]: _from_zero(curves[i], start) for i in wanted}

@@ -21,7 +21,7 @@ from bovrin.shot.curve import NO_KEYS, columns_like
 
 Floats = NDArray[np.float64]
 
-NEAR = {Unit.LENGTH: 5e-4, Unit.ANGLE: float(np.radians(0.1)), Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6}
+NEAR = {Unit.LENGTH: 5e-4, Unit.ANGLE: float(np.radians(0.1)), Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6, Unit.NUMBER: 1e-3}
 """How far keys may be from what clips and keys did together: half a millimetre, a tenth of a degree."""
 SHARE = 0.5
 STILL = 1e-9

@@ -13,7 +13,7 @@ from bovrin.shot.curve import GRID
 
 Floats = NDArray[np.float64]
 
-TOLERANCES = {Unit.LENGTH: 4e-4, Unit.ANGLE: 1.2e-3, Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6}
+TOLERANCES = {Unit.LENGTH: 4e-4, Unit.ANGLE: 1.2e-3, Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6, Unit.NUMBER: 1e-3}
 """How far channels may be from what they are led through: metres, radians, shares."""
 
 

@@ -26,7 +26,7 @@ STIFF = 40.0
 """How much an evenly bent course counts against nearness when keys are softened altogether, in frames to the fourth."""
 NEAREST = 0.05
 """How near keys that are shifted in time may come to others, frames."""
-SHOWN = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 1e-9}
+SHOWN = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 1e-9, Unit.NUMBER: 0.01}
 """What one of the units that tolerances are told in is inside: centimetres, degrees, hundredths."""
 TREMBLES = {Unit.ANGLE: np.radians(4.0), Unit.LENGTH: 0.02, Unit.AMOUNT: 0.1}
 """How far a whole amount trembles, by what a channel measures."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.hanging.offsets import landed
 from bovrin.craft.keying.exact_keys import keyed_exactly_late
-from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels
+from bovrin.craft.keying.keys import KeyStyle, keyed, part_channels, pose_channels
 from bovrin.craft.keying.lag import lags_at, lags_there, pose_keys, poses_of
 from bovrin.figure.stages.layers import as_keys, layers_of
 from bovrin.motion.evaluate import curve_values
@@ -68,7 +68,7 @@ def prepared(shot: Shot, figure: str, frame: float, controls: Iterable[int], sco
 def _prepared(shot: Shot, figure: str, frame: float, parts: list[str] | None, lags: Floats, style: KeyStyle) -> Shot:
     """Some parts keyed as they stand, each channel (C,) so many frames late."""
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
-    wanted = part_channels(rig, parts) if parts is None or parts else []
+    wanted = pose_channels(rig, parts) if parts is None or parts else []
     if all(curves[i].index_at(frame) is not None for i in wanted):
         return shot
     there, found = pose_keys(curves, frame), poses_of(curves)

@@ -114,6 +114,13 @@ def part_channels(rig: Rig, parts: Iterable[str] | None) -> list[int]:
     return [i for name in parts for i in rig.part_channels(rig.part(name))]
 
 
+def pose_channels(rig: Rig, parts: Iterable[str] | None) -> list[int]:
+    """The channel indices that make a pose of some parts, or of all: what followers are told is keyed only where it is named."""
+    if parts is None:
+        return [i for i in range(len(rig.channels)) if i not in rig.of_followers]
+    return part_channels(rig, parts)
+
+
 def changed_curves(shot: Shot, figure: str, channels: Iterable[int], change: Callable[[Curve], Curve]) -> Shot:
     """A copy in which some channels' curves went through a function."""
     curves = shot.curves(figure)

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from bovrin.craft.keying.exact_keys import keyed_exactly_late
-from bovrin.craft.keying.keys import KeyStyle, keyed, local_style, part_channels
+from bovrin.craft.keying.keys import KeyStyle, keyed, local_style, pose_channels
 from bovrin.craft.keying.lag import (
     NOBODY,
     belonging,
@@ -38,7 +38,7 @@ def key_pose(
     rig = shot.figure(figure).rig
     how = style or local_style(shot, figure, frame, KeyRole.KEY_POSE)
     curves = shot.curves(figure)
-    wanted = part_channels(rig, parts) if channels is None else list(channels)
+    wanted = pose_channels(rig, parts) if channels is None else list(channels)
     there = pose_keys(curves, frame)
     missing, lags = [i for i in wanted if i not in there], lags_there(curves, frame)
     changes = keyed_exactly_late(curves, rig, missing, frame, lags, how.out_kind, how.role)

@@ -25,7 +25,7 @@ Floats = NDArray[np.float64]
 def controls_of_parts(rig: Rig, parts: Iterable[str] | None) -> list[int]:
     """The controls of some parts, or all."""
     if parts is None:
-        return list(range(len(rig.controls)))
+        return [i for i, control in enumerate(rig.controls) if control.kind is not ControlKind.FOLLOWER]
     return [c for name in parts for c in rig.parts[rig.part(name)].controls]
 
 

@@ -53,7 +53,7 @@ def with_setup(shot: Shot, figure: str, guess: Guess) -> Shot:
     }
     shot = nothing_hung(shot, figure)
     shot = in_every_take(shot, lambda one: _unreached(one, figure, keep))
-    new = replace(old, rig=rig, orders=(), hooks=(), source=old.source.removesuffix(CHANGED) + CHANGED)
+    new = replace(old, rig=rig, orders=(), hooks=(), followers=(), source=old.source.removesuffix(CHANGED) + CHANGED)
     cast = tuple(new if f.name == figure else f for f in shot.cast)
     takes = {take.name: _told_anew(take, old, new) for take in shot.all_takes}
     others = tuple(takes[take.name] for take in shot.takes)

@@ -133,7 +133,7 @@ def even_slope(port: Port) -> None:
 
 def raised(sign: float, much: float = 1.0) -> Callable[[Port], None]:
     """The chosen keys higher by a centimetre, a degree or a percent."""
-    steps = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 0.0}
+    steps = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 0.0, Unit.NUMBER: 0.1}
 
     def run(port: Port) -> None:
         session = port.session

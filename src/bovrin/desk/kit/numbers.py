@@ -16,6 +16,7 @@ UNITS: dict[Unit, dict[str, float]] = {
     Unit.ANGLE: {"°": 1.0, "deg": 1.0, "rad": 180 / math.pi, "turns": 360.0, "turn": 360.0},
     Unit.AMOUNT: {"%": 1.0, "x": 100.0},
     Unit.SWITCH: {},
+    Unit.NUMBER: {},
 }
 _SUMS: dict[type, Callable[[float, float], float]] = {
     ast.Add: operator.add,

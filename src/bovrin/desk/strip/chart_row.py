@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.craft.between.chart import chart, is_stepped, set_chart
 from bovrin.craft.between.ladder import Ladder
-from bovrin.craft.keying.keys import part_channels, whole_poses_of
+from bovrin.craft.keying.keys import pose_channels, whole_poses_of
 from bovrin.craft.keying.lag import belonging, lags_at
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.marks import draw_mark
@@ -103,7 +103,7 @@ class ChartRow:
 
     def _spans_in_sight(self, figure: Figure, curves: CurveSet, part: str | None) -> list[Span]:
         """From key pose to key pose where poses hold, else from each pose to the next; frames of what is between."""
-        channels = part_channels(figure.rig, None if part is None else [part])
+        channels = pose_channels(figure.rig, None if part is None else [part])
         poses = whole_poses_of(curves)
         keyed = np.flatnonzero(poses.roles == KeyRole.KEY_POSE)
         low, high = self.scale.seen()

@@ -1,5 +1,5 @@
-"""Shots told by keys alone, for files and others that know nothing of clips and attachments: each clip becomes a take, lanes and
-what hangs on something become keys."""
+"""Shots told by keys alone, for files and others that know nothing else: each clip becomes a take; lanes, what hangs on something
+and what follows become keys."""
 
 from __future__ import annotations
 
@@ -19,10 +19,13 @@ from bovrin.shot.curve import recorded_columns
 Floats = NDArray[np.float64]
 
 STILL = 1e-9
+NOTHING_MORE = {"lanes": (), "instead": frozenset(), "attachments": (), "followers": ()}
+"""What a figure does besides its keys that they tell afterwards."""
 
 
 def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
-    """A shot whose takes hold no lanes and no attachments: what figures do by them is keyed on every whole frame of each take.
+    """A shot whose takes hold no lanes, no attachments and no followers: what figures do by them is keyed on every whole frame of
+    each take.
 
     clips: each clip is a take of its own besides, as long as it is. travel: whether whole figures go over the ground; else they
     stay where they begin.
@@ -31,7 +34,7 @@ def baked(shot: Shot, *, travel: bool = True, clips: bool = True) -> Shot:
     if (
         travel
         and len(takes) == len(shot.all_takes)
-        and not any(own.lanes or own.attachments for take in takes for own in take.acting.values())
+        and not any(own.lanes or own.attachments or own.followers for take in takes for own in take.acting.values())
     ):
         return shot
     changed = {take.name: _without_lanes(shot.showing(take), travel=travel) for take in each(takes)}
@@ -71,10 +74,10 @@ def _without_lanes(own: Shot, *, travel: bool) -> Take:
     take = own.take
     for figure in own.cast:
         name = figure.name
-        plain = layers_of(own, name) is None and not own.attachments(name)
+        plain = layers_of(own, name) is None and not own.attachments(name) and not own.followers(name)
         if plain and (travel or not _goes(own, name)):
             continue
-        take = take.acted(name, curves=_keys(own, name, travel=travel), lanes=(), instead=frozenset(), attachments=())
+        take = take.acted(name, curves=_keys(own, name, travel=travel), **NOTHING_MORE)
     return take
 
 

@@ -15,16 +15,9 @@ from bovrin.caching import cached_by_identity
 from bovrin.figure.solve.joints import body, first_joint, solve
 from bovrin.figure.solve.plan import columns, plan_of
 from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_space
-from bovrin.figure.solve.rest_space import hinge_angles
 from bovrin.figure.stages.gaze import gaze_plan, rest_place
-from bovrin.motion.rotations import (
-    euler_matrix,
-    matrix_euler,
-    matrix_quaternion,
-    nearest_euler,
-    quaternion_matrix,
-    turn_only,
-)
+from bovrin.figure.stages.own_turns import own_channels, put_turn
+from bovrin.motion.rotations import euler_matrix, matrix_quaternion, quaternion_matrix, turn_only
 from bovrin.shot import TO_GROUND, Attachment, ControlKind, Rig
 
 Floats = NDArray[np.float64]
@@ -136,15 +129,6 @@ def space_of(rig: Rig, control: int, values: Floats, world: Floats) -> Space:
     return Space(above[:, :3, :3], above[:, :3, 3], rest[:3, 3], turn_only(above[:, :3, :3]) @ rest[:3, :3])
 
 
-def _own(rig: Rig, control: int, word: str, values: Floats) -> Floats:
-    """The channels of "translate" or "rotate" (F, 3) of a control."""
-    made = np.zeros((len(values), 3))
-    for axis, c in enumerate(columns(rig, control, word)):
-        if c >= 0:
-            made[:, axis] = values[:, c]
-    return made
-
-
 def frames_of(rig: Rig, control: int, values: Floats, world: Floats) -> tuple[Floats, Floats]:
     """Where a control is (F, 3), metres, and how it is turned (F, 3, 3), in the world: values (F, C), joints (F, J, 4, 4)."""
     what = rig.controls[control]
@@ -155,8 +139,8 @@ def frames_of(rig: Rig, control: int, values: Floats, world: Floats) -> tuple[Fl
 
 def _frames_in(space: Space, rig: Rig, control: int, values: Floats) -> tuple[Floats, Floats]:
     """The same by what the control hangs on alone, its own joint not solved yet."""
-    turn = euler_matrix(_own(rig, control, "rotate", values), rig.controls[control].order)
-    return space.place(_own(rig, control, "translate", values)), space.turn_axes @ turn
+    turn = euler_matrix(own_channels(rig, control, "rotate", values), rig.controls[control].order)
+    return space.place(own_channels(rig, control, "translate", values)), space.turn_axes @ turn
 
 
 def put_at(rig: Rig, control: int, values: Floats, world: Floats, place: Floats | None, turn: Floats | None) -> None:
@@ -167,27 +151,13 @@ def put_at(rig: Rig, control: int, values: Floats, world: Floats, place: Floats 
 
 def _put_in(space: Space, rig: Rig, control: int, values: Floats, place: Floats | None, turn: Floats | None) -> None:
     if turn is not None:
-        _put_turn(space, rig, control, values, turn)
+        put_turn(rig, control, values, np.swapaxes(space.turn_axes, -1, -2) @ turn)
     cols = columns(rig, control, "translate")
     if place is not None and max(cols) >= 0:
         move = space.move(place)
         for axis, c in enumerate(cols):
             if c >= 0:
                 values[:, c] = move[:, axis]
-
-
-def _put_turn(space: Space, rig: Rig, control: int, values: Floats, turn: Floats) -> None:
-    cols, order = columns(rig, control, "rotate"), rig.controls[control].order
-    axes = [axis for axis, c in enumerate(cols) if c >= 0]
-    if not axes:
-        return
-    own, near = np.swapaxes(space.turn_axes, -1, -2) @ turn, _own(rig, control, "rotate", values)
-    if len(axes) == 1:
-        values[:, cols[axes[0]]] = hinge_angles(own[:, None], np.array(axes), near[:, None])[:, 0]
-        return
-    angles = nearest_euler(matrix_euler(own, order), near, order)
-    for axis in axes:
-        values[:, cols[axis]] = angles[:, axis]
 
 
 def by_control(rig: Rig, hooks: Sequence[Hook]) -> dict[int, list[Hook]]:

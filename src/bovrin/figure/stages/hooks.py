@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bovrin.caching import cached_by_identity
 from bovrin.errors import BadMotion
+from bovrin.figure.stages.following import following_of
 from bovrin.figure.stages.hanging import Hook, joints_moved, joints_needed
 from bovrin.figure.stages.layers import layers_of
 from bovrin.shot import TO_GROUND, Attachment, ControlKind, Rig, Shot
@@ -43,7 +44,8 @@ def _hook(shot: Shot, figure: str, one: Attachment, way: Way) -> Hook:
     if any(name == figure and before.control == one.control for name, before in way):
         raise _circle((*way, (figure, one)))
     hooks = hooks_of(shot, one.carrier, joint, (*way, (figure, one))) if shot.attachments(one.carrier) else ()
-    return Hook(one, (shot.curves(one.carrier), rig, layers_of(shot, one.carrier), hooks), joint)
+    carried = (shot.curves(one.carrier), rig, layers_of(shot, one.carrier), hooks, following_of(shot, one.carrier))
+    return Hook(one, carried, joint)
 
 
 @cached_by_identity

@@ -9,6 +9,7 @@ from msgspec import Meta, Struct
 
 from bovrin.errors import BadFigure
 from bovrin.shot import Bend, Channel, Control, ControlKind, Follow, Foot, Joint, Limb, Part, Rig, Side, Unit
+from bovrin.shot.follower import without_followers
 
 Number = Annotated[float, Meta(ge=-1e6, le=1e6)]
 """A length in metres, an angle in radians or a share, as a rig can be worked with."""
@@ -121,7 +122,8 @@ def _check_version(raw: Any) -> None:
 
 
 def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
-    """The rig as plain JSON values."""
+    """The rig as plain JSON values, without the followers that a shot gave it."""
+    rig = without_followers(rig)
     joints = [joint.name for joint in rig.joints]
     controls = [control.name for control in rig.controls]
     data = RigData(
@@ -130,10 +132,10 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
         controls=[
             ControlData(
                 name=c.name,
-                kind=c.kind.value,
+                kind=c.kind.value,  # type: ignore[arg-type]
                 joint=joints[c.joint],
                 channels=[
-                    ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default)
+                    ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default)  # type: ignore[arg-type]
                     for h in c.channels
                 ],
                 order=c.order,

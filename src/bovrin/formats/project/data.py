@@ -54,6 +54,9 @@ class CurveData(_Data):
 Pencil = Literal["slate", "sanguine", "teal", "plum", "ochre", "green"]
 
 
+FollowerKind = Literal["swing", "bob", "turn", "noise", "spring"]
+
+
 class FigureData(_Data):
     """A figure of the cast: its name in the shot and where its file lies."""
 
@@ -61,6 +64,7 @@ class FigureData(_Data):
     file: Name
     orders: dict[str, Literal["XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX"]] = {}
     hooks: dict[str, Annotated[int, Meta(ge=1, le=12)]] = {}
+    followers: Annotated[dict[str, FollowerKind], Meta(max_length=60)] = {}
 
 
 class BlendData(_Data):
@@ -159,6 +163,16 @@ class AttachmentData(_Data):
     what: Literal["both", "place", "turn"] = "both"
 
 
+class FollowerData(_Data):
+    """A rule for some controls; its settings are the curves of "name/setting". clear_of: joints that a spring stays out of,
+    "" the ground."""
+
+    name: Name
+    controls: list[Name]
+    on: bool = True
+    clear_of: list[str] = []
+
+
 class TakeData(_Data):
     """One take: for each figure the channels that carry keys, as "control/channel", and its cards."""
 
@@ -176,6 +190,7 @@ class TakeData(_Data):
     lanes: dict[str, list[LaneData]] = {}
     instead: dict[str, list[str]] = {}
     attachments: dict[str, list[AttachmentData]] = {}
+    followers: dict[str, list[FollowerData]] = {}
 
 
 class MarkerData(_Data):

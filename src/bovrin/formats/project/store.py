@@ -33,6 +33,7 @@ from bovrin.formats.project.versions import keep_version
 from bovrin.progress import each, part, tell
 from bovrin.shot import CHANGED, Curve, Drawing, Figure, Group, Marker, Ruler, Shot, Spot, Stroke
 from bovrin.shot.comparing import Measure, alike, differing
+from bovrin.shot.follower import with_followers
 
 PathLike = str | os.PathLike[str]
 
@@ -77,7 +78,7 @@ _HELD = "Nothing on disk was changed. Keep this window open, and save under anot
 def _written_otherwise(read: Shot, wanted: Shot) -> list[str]:
     """The fields in which a shot that was read is another than it should be. Files hold what is not keyed yet as keys, and what
     handles hang on only where it counts; figures lie in files of their own."""
-    casts = [[(f.name, f.orders, f.hooks) for f in shot.cast] for shot in (read, wanted)]
+    casts = [[(f.name, f.orders, f.hooks, f.followers) for f in shot.cast] for shot in (read, wanted)]
     found = differing(read, wanted, AS_WRITTEN, besides=("cast", "unkeyed"))
     return found if casts[0] == casts[1] else [*found, "cast"]
 
@@ -159,8 +160,9 @@ def _check_head(data: bytes, where: str) -> None:
 
 def _shot(project: ProjectData, source: Path, spare: Mapping[str, Path]) -> Shot:
     cast = tuple(
-        _with_hooks(_with_orders(_figure(entry.file, entry.name, source.parent, spare), entry.orders), entry.hooks)
+        _with_rules(_with_hooks(_with_orders(read, entry.orders), entry.hooks), entry.followers)
         for entry in project.cast
+        for read in [_figure(entry.file, entry.name, source.parent, spare)]
     )
     clips = tuple(clip_of(row) for row in project.clips)
     take, *takes = (take_of(cast, own, clips) for own in each([project.take, *project.takes]))
@@ -226,6 +228,12 @@ def _with_hooks(figure: Figure, hooks: Mapping[str, int]) -> Figure:
     if not hooks:
         return figure
     return replace(figure, rig=figure.rig.with_hooks(hooks), hooks=tuple(sorted(hooks.items())))
+
+
+def _with_rules(figure: Figure, followers: Mapping[str, str]) -> Figure:
+    rows = tuple(followers.items())
+    rig = with_followers(figure.rig, rows)
+    return figure if rig is figure.rig else replace(figure, rig=rig, followers=rows)
 
 
 def _figure(file: str, name: str, folder: Path, spare: Mapping[str, Path]) -> Figure:

@@ -19,6 +19,7 @@ from bovrin.shot import (
     CurveSet,
     Cycle,
     Figure,
+    Follower,
     LeftNote,
     OfControl,
     PartOrControl,
@@ -35,6 +36,7 @@ WORDS = {
     "contacts": "contacts are kept of '{}', which is not in the cast.",
     "lanes": "the take lays clips for '{}', which is not in the cast.",
     "instead": "keys of '{}' count instead of clips, which is not in the cast.",
+    "followers": "something of '{}' follows a rule, which is not in the cast.",
     "attachments": "something of '{}' hangs on something, which is not in the cast.",
 }
 """What a file holds by figure, and how it is said that somebody is not there."""
@@ -63,6 +65,7 @@ def _acting(figure: Figure, row: TakeData, clips: tuple[Clip, ...]) -> Acting:
         lanes_of(row.lanes.get(name, []), clips),
         _instead(figure, row),
         _attachments(figure, row),
+        _followers(figure, row),
     )
 
 
@@ -111,6 +114,15 @@ def _attachments(figure: Figure, take: TakeData) -> tuple[Attachment, ...]:
     if len({one.column for one in found}) < len(found):
         raise BadMotion(f"two things of '{figure.name}' hang by one channel.")
     return found
+
+
+def _followers(figure: Figure, take: TakeData) -> tuple[Follower, ...]:
+    kinds, found = dict(figure.followers), list[Follower]()
+    for row in take.followers.get(figure.name, []):
+        if row.name not in kinds:
+            raise BadMotion(f"'{figure.name}' has no channels for the follower '{row.name}'.")
+        found.append(Follower(row.name, kinds[row.name], tuple(row.controls), row.on, tuple(row.clear_of)))
+    return tuple(found)
 
 
 def _left(names: set[str], take: TakeData) -> tuple[LeftNote, ...]:

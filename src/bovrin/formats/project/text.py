@@ -28,6 +28,7 @@ from bovrin.shot import (
     Curve,
     Drawing,
     Figure,
+    Follower,
     Marker,
     OfControl,
     PartOrControl,
@@ -95,6 +96,7 @@ BY_FIGURE: dict[str, Callable[[Acting], Any]] = {
     "lanes": lambda own: [lane_row(lane) for lane in own.lanes],
     "instead": lambda own: sorted(own.instead),
     "attachments": lambda own: [_attachment_row(one) for one in own.attachments],
+    "followers": lambda own: [_follower_row(one) for one in own.followers],
 }
 """What a file holds of each figure's acting besides its keys."""
 
@@ -140,6 +142,15 @@ def _traces_text(shot: Shot, take: Take) -> str:
         curves = {name: curve_to_data(curve) for name, curve in named if len(curve)}
         rows.append(f"\n  {_json({'name': trace.name, 'figure': trace.figure, 'curves': curves})}")
     return f'"traces": [{",".join(rows)}], ' if rows else ""
+
+
+def _follower_row(one: Follower) -> dict[str, Any]:
+    row: dict[str, Any] = {"name": one.name, "controls": list(one.controls)}
+    if not one.on:
+        row["on"] = False
+    if one.clear_of:
+        row["clear_of"] = list(one.clear_of)
+    return row
 
 
 def _attachment_row(one: Attachment) -> dict[str, Any]:
@@ -189,6 +200,8 @@ def _figure_row(figure: Figure) -> dict[str, Any]:
         row["orders"] = dict(figure.orders)
     if figure.hooks:
         row["hooks"] = dict(figure.hooks)
+    if figure.followers:
+        row["followers"] = dict(figure.followers)
     return row
 
 

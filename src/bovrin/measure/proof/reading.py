@@ -25,9 +25,9 @@ Bools = NDArray[np.bool_]
 
 PIECE = 2000
 """Frames that are solved at a time."""
-SEEN = {Unit.ANGLE: np.degrees(1.0), Unit.LENGTH: 100.0, Unit.AMOUNT: 100.0, Unit.SWITCH: 0.0}
+SEEN = {Unit.ANGLE: np.degrees(1.0), Unit.LENGTH: 100.0, Unit.AMOUNT: 100.0, Unit.SWITCH: 0.0, Unit.NUMBER: 0.0}
 """Degrees, centimetres or per cent that a unit of a channel is."""
-UNITS = {Unit.ANGLE: "degrees", Unit.LENGTH: "cm", Unit.AMOUNT: "%", Unit.SWITCH: ""}
+UNITS = {Unit.ANGLE: "degrees", Unit.LENGTH: "cm", Unit.AMOUNT: "%", Unit.SWITCH: "", Unit.NUMBER: ""}
 MOVES = 0.02
 """Degrees, centimetres or per cent on a frame that are seen as movement."""
 

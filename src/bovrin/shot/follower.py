@@ -1,0 +1,161 @@
+"""Motion by rule: followers turn and move controls on top of what keys say. What each kind is told is a channel of its own."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from bovrin.errors import BadMotion
+from bovrin.frozen import frozen_equal
+from bovrin.shot.rig import Channel, Control, ControlKind, Part, Rig, Unit
+
+WEIGHT = "weight"
+GROUND_BELOW = ""
+"""Among what a spring stays out of: the ground."""
+
+
+class Setting(NamedTuple):
+    """What a follower is told: the name of its channel, what it measures, what it is at first, and within what it counts.
+
+    frames: whether it is so many frames long, so that another frame rate makes it another number.
+    """
+
+    name: str
+    unit: Unit
+    first: float
+    low: float
+    high: float
+    words: str
+    frames: bool = False
+
+    @property
+    def channel(self) -> Channel:
+        """The channel that holds it."""
+        return Channel(self.name, self.name, self.unit, self.first)
+
+
+def _times(name: str, first: float, high: float, words: str) -> Setting:
+    return Setting(name, Unit.NUMBER, first, 0.0, high, words, frames=True)
+
+
+_HALF = math.pi / 9
+_WEIGHT = Setting(WEIGHT, Unit.AMOUNT, 1.0, 0.0, 1.0, "How far it counts: at 0 % the keys alone do")
+_OFTEN = Setting("how often", Unit.NUMBER, 1.0, 0.0, 60.0, "How often a second; a loop takes the nearest that closes")
+_PHASE = Setting("phase", Unit.ANGLE, 0.0, -1e6, 1e6, "Where in its round it begins")
+_AXIS = tuple(
+    Setting(name, Unit.NUMBER, first, -1e6, 1e6, words)
+    for name, first, words in (
+        ("about x", 0.0, "How much of it goes about, or along, the line across the figure"),
+        ("about y", 1.0, "How much of it goes about, or along, the upright"),
+        ("about z", 0.0, "How much of it goes about, or along, the line from back to front"),
+    )
+)
+_DELAY = _times("delay", 2.0, 1e4, "So many frames later from link to link, so that it goes along as a wave")
+_END = Setting("at the end", Unit.AMOUNT, 1.0, 0.0, 100.0, "What the last link gets of what the first one does")
+
+KINDS: dict[str, tuple[Setting, ...]] = {
+    "swing": (
+        _WEIGHT,
+        Setting("how far", Unit.ANGLE, _HALF, 0.0, 100.0, "How far it turns to either side"),
+        _OFTEN,
+        _PHASE,
+        *_AXIS,
+        _DELAY,
+        _END,
+    ),
+    "bob": (
+        _WEIGHT,
+        Setting("how far", Unit.LENGTH, 0.03, 0.0, 1e4, "How far it moves to either side"),
+        _OFTEN,
+        _PHASE,
+        *_AXIS,
+        _DELAY,
+        _END,
+    ),
+    "turn": (_WEIGHT, _OFTEN, _PHASE, *_AXIS, _DELAY, _END),
+    "noise": (
+        _WEIGHT,
+        Setting("turns by", Unit.ANGLE, math.pi / 60, 0.0, 100.0, "How far it turns, to any side"),
+        Setting("moves by", Unit.LENGTH, 0.0, 0.0, 1e4, "How far it moves, to any side"),
+        _OFTEN._replace(first=2.0, words="How often a second at most it goes to and fro"),
+        Setting("seed", Unit.NUMBER, 1.0, 0.0, 1e6, "Another whole number, another noise"),
+        _DELAY,
+        _END,
+    ),
+    "spring": (
+        _WEIGHT,
+        _times("lags by", 3.0, 1e4, "How many frames it comes after what carries it"),
+        _times("settles in", 18.0, 1e5, "How many frames it needs to come to rest; no fewer than its lag needs"),
+        Setting("sways", Unit.NUMBER, 2.0, 0.0, 60.0, "How often it passes over before it rests"),
+        Setting("gravity", Unit.AMOUNT, 0.0, 0.0, 100.0, "How strongly it is drawn down: 100 % is 9.81 m/s²"),
+        Setting("stiff at the end", Unit.AMOUNT, 1.0, 0.05, 20.0, "How much quicker the last link is than the first"),
+        Setting("keeps off", Unit.LENGTH, 0.03, 0.0, 1e3, "How far its links stay away from what it stays out of"),
+    ),
+}
+"""What each kind of follower is told, in the order of its channels. Sources: a spring is the damped oscillator of any textbook
+of mechanics; how it is told stands in `figure.stages.springs`."""
+
+
+@frozen_equal
+class Follower:
+    """A rule for some controls, by name, from the first link on. Its settings are the channels of a control of its own name.
+
+    on: whether it counts. clear_of: joints of its figure, or GROUND_BELOW, that a spring stays out of.
+    """
+
+    name: str
+    kind: str
+    controls: tuple[str, ...]
+    on: bool = True
+    clear_of: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        settings_of(self.kind)
+        if not self.controls or len(set(self.controls)) < len(self.controls):
+            raise BadMotion(f"'{self.name}' moves nothing, or something twice.", advice="Name each control once.")
+        if self.clear_of and self.kind != "spring":
+            raise BadMotion(f"'{self.name}' is no spring, and stays out of nothing.")
+
+
+def settings_of(kind: str) -> tuple[Setting, ...]:
+    """What a kind of follower is told. BadMotion where there is no such kind."""
+    if kind not in KINDS:
+        raise BadMotion(f"there is no follower of the kind '{kind}'.", advice=f"Kinds: {', '.join(KINDS)}.")
+    return KINDS[kind]
+
+
+Followers = tuple[tuple[str, str], ...]
+"""The followers that a figure has channels for: names and kinds."""
+
+
+def with_followers(rig: Rig, followers: Followers) -> Rig:
+    """A rig with these followers' controls alone, each in a part of its own, after all that the figure itself has."""
+    bare = without_followers(rig)
+    if not followers:
+        return bare
+    taken = {control.name for control in bare.controls} | {part.name for part in bare.parts}
+    for name, kind in followers:
+        settings_of(kind)
+        if not name.strip() or "/" in name or name in taken:
+            raise BadMotion(
+                f"a follower cannot be called '{name}'.", advice="Give it a name of its own, without a '/'."
+            )
+        taken.add(name)
+    at = len(bare.controls)
+    controls = tuple(
+        Control(name, ControlKind.FOLLOWER, 0, tuple(one.channel for one in KINDS[kind])) for name, kind in followers
+    )
+    parts = tuple(Part(name, (at + n,)) for n, (name, _) in enumerate(followers))
+    return _changed(bare, (*bare.controls, *controls), (*bare.parts, *parts))
+
+
+def without_followers(rig: Rig) -> Rig:
+    """The rig that the figure has by itself."""
+    own = tuple(c for c in rig.controls if c.kind is not ControlKind.FOLLOWER)
+    if len(own) == len(rig.controls):
+        return rig
+    return _changed(rig, own, tuple(p for p in rig.parts if not p.controls or min(p.controls) < len(own)))
+
+
+def _changed(rig: Rig, controls: tuple[Control, ...], parts: tuple[Part, ...]) -> Rig:
+    return Rig(rig.joints, controls, parts, rig.limbs, rig.follows, rig.pairs, rig.bends, rig.setup)
