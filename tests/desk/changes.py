@@ -24,6 +24,7 @@ ALL = (
     GOING,
     CLIPS,
     HANGING,
+    RULES,
 ) = (
     "the motion of the figure",
     "what its poses carry",
@@ -40,6 +41,7 @@ ALL = (
     "cycles and contacts",
     "clips and lanes",
     "what hangs on what",
+    "what follows rules",
 )
 
 
@@ -66,6 +68,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
         SPOTS: lambda shot: shot.spots,
         DRAWINGS: lambda shot: shot.drawings,
         HANGING: lambda shot: {n: own.attachments for n, own in shot.take.acting.items() if own.attachments},
+        RULES: lambda shot: {n: own.followers for n, own in shot.take.acting.items() if own.followers},
         CLIPS: lambda shot: (shot.clips, {n: own.lanes for n, own in shot.take.acting.items() if own.lanes}),
         GOING: lambda shot: {
             n: (own.cycle, dict(own.contacts)) for n, own in shot.take.acting.items() if own.cycle or own.contacts
@@ -111,7 +114,13 @@ _BY_WHAT: list[tuple[set[str], str]] = [
     ({TRACES}, "trace.keep"),
     ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),
     ({HANGING, MOTION, CAST, TAKES}, "hang.ground"),
-    ({HANGING, MOTION}, "hang.let_go hang.to_keys"),
+    ({HANGING, MOTION}, "hang.let_go"),
+    ({HANGING, RULES, MOTION, CAST, TAKES}, "hang.to_keys"),
+    (
+        {RULES, MOTION, CAST, TAKES},
+        "follow.spring follow.swing follow.bob follow.turn follow.noise follow.as_tail follow.as_ear follow.as_rope"
+        " follow.as_heavy_coat follow.as_antenna follow.as_lantern follow.as_breath",
+    ),
     ({CLIPS}, "clip.keep clip.remove clip.forget clip.fade clip.mute"),
     (
         {CLIPS, MOTION, GOING, RANGE},

@@ -14,7 +14,6 @@ from numpy.typing import ArrayLike, NDArray
 
 from bovrin.caching import RESULTS
 from bovrin.figure.solve.joints import Motion, motion_of, solve
-from bovrin.figure.stages.followers import followed
 from bovrin.figure.stages.following import Rules, following_of
 from bovrin.figure.stages.gaze import looked
 from bovrin.figure.stages.hanging import Hook, hung
@@ -104,6 +103,8 @@ def unlooked(what: HangsOn, frames: Floats) -> Floats:
     values = unfollowed(what, frames)
     if time is None:
         return values
+    from bovrin.figure.stages.followers import followed  # noqa: PLC0415 - kept out of the window's start
+
     return followed(curves, rig, time, values, frames, lambda others: unfollowed(what, others), what)
 
 

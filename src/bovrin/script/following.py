@@ -41,7 +41,7 @@ def follow(
     **settings: float,
 ) -> Shot:
     """Controls that move by a rule, "swing", "bob", "turn", "noise" or "spring", on top of their keys; a chain from its first
-    link on. start, end: on those frames alone, eased in and out over so many. clear_of: joints, or "ground", that a spring stays out
+    link on. start, end: on those frames alone, eased over so many. clear_of: joints, or "ground", springs stay out
     of. settings: as `followers` lists them, with _ for spaces; metres and degrees."""
     off = [GROUND_BELOW if joint == "ground" else joint for joint in clear_of]
     names = [controls] if isinstance(controls, str) else list(controls)

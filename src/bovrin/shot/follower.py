@@ -15,9 +15,10 @@ GROUND_BELOW = ""
 
 
 class Setting(NamedTuple):
-    """What a follower is told: the name of its channel, what it measures, what it is at first, and within what it counts.
+    """What a follower is told: the name of its channel, what it measures, what it is at first, within what it counts, and how far
+    its slider goes.
 
-    frames: whether it is so many frames long, so that another frame rate makes it another number.
+    frames: whether it is so many frames long.
     """
 
     name: str
@@ -25,6 +26,7 @@ class Setting(NamedTuple):
     first: float
     low: float
     high: float
+    most: float
     words: str
     frames: bool = False
 
@@ -34,29 +36,31 @@ class Setting(NamedTuple):
         return Channel(self.name, self.name, self.unit, self.first)
 
 
-def _times(name: str, first: float, high: float, words: str) -> Setting:
-    return Setting(name, Unit.NUMBER, first, 0.0, high, words, frames=True)
+def _times(name: str, first: float, high: float, most: float, words: str) -> Setting:
+    return Setting(name, Unit.NUMBER, first, 0.0, high, most, words, frames=True)
 
 
-_HALF = math.pi / 9
-_WEIGHT = Setting(WEIGHT, Unit.AMOUNT, 1.0, 0.0, 1.0, "How far it counts: at 0 % the keys alone do")
-_OFTEN = Setting("how often", Unit.NUMBER, 1.0, 0.0, 60.0, "How often a second; a loop takes the nearest that closes")
-_PHASE = Setting("phase", Unit.ANGLE, 0.0, -1e6, 1e6, "Where in its round it begins")
+_DEGREE = math.pi / 180
+_WEIGHT = Setting(WEIGHT, Unit.AMOUNT, 1.0, 0.0, 1.0, 1.0, "How far it counts: at 0 % the keys alone do")
+_OFTEN = Setting(
+    "how often", Unit.NUMBER, 1.0, 0.0, 60.0, 4.0, "How often a second; a loop takes the nearest that closes"
+)
+_PHASE = Setting("phase", Unit.ANGLE, 0.0, -1e6, 1e6, 2 * math.pi, "Where in its round it begins")
 _AXIS = tuple(
-    Setting(name, Unit.NUMBER, first, -1e6, 1e6, words)
+    Setting(name, Unit.NUMBER, first, -1e6, 1e6, 1.0, words)
     for name, first, words in (
         ("about x", 0.0, "How much of it goes about, or along, the line across the figure"),
         ("about y", 1.0, "How much of it goes about, or along, the upright"),
         ("about z", 0.0, "How much of it goes about, or along, the line from back to front"),
     )
 )
-_DELAY = _times("delay", 2.0, 1e4, "So many frames later from link to link, so that it goes along as a wave")
-_END = Setting("at the end", Unit.AMOUNT, 1.0, 0.0, 100.0, "What the last link gets of what the first one does")
+_DELAY = _times("delay", 2.0, 1e4, 12.0, "So many frames later from link to link, so that it goes along as a wave")
+_END = Setting("at the end", Unit.AMOUNT, 1.0, 0.0, 100.0, 2.0, "What the last link gets of what the first one does")
 
 KINDS: dict[str, tuple[Setting, ...]] = {
     "swing": (
         _WEIGHT,
-        Setting("how far", Unit.ANGLE, _HALF, 0.0, 100.0, "How far it turns to either side"),
+        Setting("how far", Unit.ANGLE, 20 * _DEGREE, 0.0, 100.0, 60 * _DEGREE, "How far it turns to either side"),
         _OFTEN,
         _PHASE,
         *_AXIS,
@@ -65,7 +69,7 @@ KINDS: dict[str, tuple[Setting, ...]] = {
     ),
     "bob": (
         _WEIGHT,
-        Setting("how far", Unit.LENGTH, 0.03, 0.0, 1e4, "How far it moves to either side"),
+        Setting("how far", Unit.LENGTH, 0.03, 0.0, 1e4, 0.3, "How far it moves to either side"),
         _OFTEN,
         _PHASE,
         *_AXIS,
@@ -75,21 +79,23 @@ KINDS: dict[str, tuple[Setting, ...]] = {
     "turn": (_WEIGHT, _OFTEN, _PHASE, *_AXIS, _DELAY, _END),
     "noise": (
         _WEIGHT,
-        Setting("turns by", Unit.ANGLE, math.pi / 60, 0.0, 100.0, "How far it turns, to any side"),
-        Setting("moves by", Unit.LENGTH, 0.0, 0.0, 1e4, "How far it moves, to any side"),
+        Setting("turns by", Unit.ANGLE, 3 * _DEGREE, 0.0, 100.0, 20 * _DEGREE, "How far it turns, to any side"),
+        Setting("moves by", Unit.LENGTH, 0.0, 0.0, 1e4, 0.1, "How far it moves, to any side"),
         _OFTEN._replace(first=2.0, words="How often a second at most it goes to and fro"),
-        Setting("seed", Unit.NUMBER, 1.0, 0.0, 1e6, "Another whole number, another noise"),
+        Setting("seed", Unit.NUMBER, 1.0, 0.0, 1e6, 20.0, "Another whole number, another noise"),
         _DELAY,
         _END,
     ),
     "spring": (
         _WEIGHT,
-        _times("lags by", 3.0, 1e4, "How many frames it comes after what carries it"),
-        _times("settles in", 18.0, 1e5, "How many frames it needs to come to rest; no fewer than its lag needs"),
-        Setting("sways", Unit.NUMBER, 2.0, 0.0, 60.0, "How often it passes over before it rests"),
-        Setting("gravity", Unit.AMOUNT, 0.0, 0.0, 100.0, "How strongly it is drawn down: 100 % is 9.81 m/s²"),
-        Setting("stiff at the end", Unit.AMOUNT, 1.0, 0.05, 20.0, "How much quicker the last link is than the first"),
-        Setting("keeps off", Unit.LENGTH, 0.03, 0.0, 1e3, "How far its links stay away from what it stays out of"),
+        _times("lags by", 3.0, 1e4, 12.0, "How many frames it comes after what carries it"),
+        _times("settles in", 18.0, 1e5, 72.0, "How many frames it needs to come to rest; no fewer than its lag needs"),
+        Setting("sways", Unit.NUMBER, 2.0, 0.0, 60.0, 8.0, "How often it passes over before it rests"),
+        Setting("gravity", Unit.AMOUNT, 0.0, 0.0, 100.0, 2.0, "How strongly it is drawn down: 100 % is 9.81 m/s²"),
+        Setting(
+            "stiff at the end", Unit.AMOUNT, 1.0, 0.05, 20.0, 2.0, "How much quicker the last link is than the first"
+        ),
+        Setting("keeps off", Unit.LENGTH, 0.03, 0.0, 1e3, 0.2, "How far its links stay away from what it stays out of"),
     ),
 }
 """What each kind of follower is told, in the order of its channels. Sources: a spring is the damped oscillator of any textbook

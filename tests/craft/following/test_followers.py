@@ -12,9 +12,12 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from bovrin import script as bv
+from bovrin.craft.keying.edits import Scope, edited
+from bovrin.craft.keying.keys import KeyStyle
 from bovrin.craft.takes import copied_take
 from bovrin.errors import BadMotion, BovrinError
 from bovrin.figure.staging import staged
+from bovrin.motion.rotations import euler_matrix
 from bovrin.shot import Shot
 from bovrin.shot.follower import KINDS
 
@@ -278,3 +281,24 @@ def test_two_on_one_tail_are_added_in_order_and_takes_have_their_own(shot: Shot)
     assert bv.followers(bv.use_take(alone, both.take.name), "goat") == bv.followers(both, "goat")
     assert (worlds(bv.use_take(alone, both.take.name), EVERY) == worlds(both, EVERY)).all()
     assert np.abs(worlds(both, EVERY) - worlds(alone, EVERY)).max() > 1e-3
+
+
+@pytest.mark.parametrize("kind", ["swing", "noise", "turn"])
+def test_what_is_dragged_is_seen_where_it_was_dragged_to(kind: str, shot: Shot) -> None:
+    """A pose made by hand over a rule: on its frame the figure stands as wanted, and nothing else of it has moved."""
+    made = bv.follow(shot, "goat", ["tail", "tail tip", "head"], kind)
+    now = staged(made, "goat", 120.0)
+    wanted = now.values[0].copy()
+    rig = now.rig
+    touched = {rig.channel(name): wanted[rig.channel(name)] + 0.3 for name in ("head/turn", "head/tilt")}
+    posed = edited(made, "goat", 120.0, touched, Scope.TOUCHED, KeyStyle())
+    after = staged(posed, "goat", 120.0)
+    wanted[list(touched)] = list(touched.values())
+    cols = list(rig.span(rig.control("head")))
+    a, b = (
+        euler_matrix(v[None, cols][:, [1, 0, 2]], rig.controls[rig.control("head")].order)
+        for v in (wanted, after.values[0])
+    )
+    assert np.abs(a - b).max() < 1e-9
+    others = [i for i in range(len(wanted)) if i not in cols]
+    assert np.abs(after.values[0, others] - now.values[0, others]).max() < 1e-9

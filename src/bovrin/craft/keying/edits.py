@@ -132,6 +132,10 @@ def edited_ready(
 def _keyed_ready(
     shot: Shot, ready: Shot, figure: str, frame: float, values: Mapping[int, float], style: KeyStyle
 ) -> Shot:
+    if shot.followers(figure):
+        from bovrin.craft.following.edits import ruled_out  # noqa: PLC0415 - kept out of the window's start
+
+        values = ruled_out(shot, figure, frame, values)
     values = keys_for(shot, figure, frame, values)
     before, curves = shot.curves(figure), ready.curves(figure)
     late = late_keys(before, frame)

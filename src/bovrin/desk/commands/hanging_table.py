@@ -13,6 +13,11 @@ def _hangs(session: Session) -> bool:
     return session.figure is not None and bool(session.shot.attachments(session.figure_name))
 
 
+def _hangs_or_follows(session: Session) -> bool:
+    """Something of the chosen figure hangs on something, or follows a rule."""
+    return _hangs(session) or (session.figure is not None and bool(session.shot.followers(session.figure_name)))
+
+
 HANGING: tuple[Command, ...] = (
     Command(
         "hang.attach",
@@ -53,10 +58,10 @@ HANGING: tuple[Command, ...] = (
     Command(
         "hang.to_keys",
         "Motion",
-        "What hangs into keys",
+        "What hangs and follows into keys",
         "",
-        "What attachments and clips make of the chosen figure becomes keys of its own; it moves as it did",
+        "What attachments, followers and clips make of the chosen figure becomes keys of its own; it moves as it did",
         lambda port: to_keys(port.session),
-        _hangs,
+        _hangs_or_follows,
     ),
 )

@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 ALSO: dict[str, str] = {
+    "follow.spring": "jiggle dynamics physics secondary overlap follow through drag lag simulation",
+    "follow.swing": "oscillate sine wave wag procedural",
+    "follow.bob": "oscillate sine wave procedural",
+    "follow.noise": "wiggle shake random jitter procedural",
+    "follow.turn": "spin rotate wheel procedural",
     "shot.open": "load project file import",
     "shot.bring": "import load model rig character gltf glb fbx bvh mocap",
     "shot.save": "store write",

@@ -7,6 +7,7 @@ from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.cycle_table import CYCLES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.following_table import FOLLOWING
 from bovrin.desk.commands.hanging_table import HANGING
 from bovrin.desk.commands.pencil_table import PENCIL
 from bovrin.desk.commands.polish_table import ARCS
@@ -99,6 +100,7 @@ COMMANDS: tuple[Command, ...] = (
     DEFAULT,
     *POSING,
     *HANGING,
+    *FOLLOWING,
     *SPANS,
     *SPACING,
     STEPPED,

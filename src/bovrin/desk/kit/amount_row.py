@@ -20,14 +20,16 @@ class AmountRow(QWidget):
     taken = pyqtSignal(float)
     cancelled = pyqtSignal()
 
-    def __init__(self, words: str, tip: str, unit: Unit, suffix: str, most: float, usual: float) -> None:
+    def __init__(
+        self, words: str, tip: str, unit: Unit, suffix: str, most: float, usual: float, wide: int = WORDS
+    ) -> None:
         super().__init__()
         self.most = most
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
         self.label = muted(words)
-        self.label.setFixedWidth(WORDS)
+        self.label.setFixedWidth(wide)
         self.slider = FavourSlider(role="accent", past=PAST, neutral=usual / most)
         self.slider.setMinimumWidth(60)
         self.slider.setToolTip(f"{tip}. Ctrl: finely; double click: {usual:.1f} {suffix}")

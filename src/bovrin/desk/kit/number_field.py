@@ -56,6 +56,10 @@ class NumberField(QLineEdit):
             self.setText(f"{self._value:g}")
             self.setModified(False)
             return
+        if self._unit is Unit.NUMBER:
+            self.setText(f"{self._value:.3g} {self._suffix}".strip())
+            self.setModified(False)
+            return
         space = "" if self._suffix == "°" else " "
         shown = 0.0 if abs(self._value) < 0.05 else self._value
         digits = 0 if self._unit is Unit.AMOUNT and abs(shown - round(shown)) < 0.05 else 1

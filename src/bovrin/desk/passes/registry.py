@@ -9,6 +9,7 @@ from bovrin.desk.panels.breakdown_panel import BreakdownPanel
 from bovrin.desk.panels.cycles.clips_panel import ClipsPanel
 from bovrin.desk.panels.cycles.cycle_panel import CyclePanel
 from bovrin.desk.panels.cycles.travel_panel import TravelPanel
+from bovrin.desk.panels.followers_panel import FollowersPanel
 from bovrin.desk.panels.keys_panel import KeysPanel
 from bovrin.desk.panels.light_panel import LightPanel
 from bovrin.desk.panels.markers_panel import MarkersPanel
@@ -27,6 +28,7 @@ from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPL
 
 ATTACHMENTS = PanelKind("attachments", "Attachments", lambda port: AttachmentsPanel(port.session, port.run))
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
+FOLLOWERS = PanelKind("followers", "Followers", lambda port: FollowersPanel(port.session, port.run))
 BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
 CLIPS = PanelKind("clips", "Clips", lambda port: ClipsPanel(port.session, port.pictures, port.run))
@@ -46,17 +48,20 @@ VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
 PASSES: tuple[OnDesk, ...] = (
     OnDesk(PLAN, (PENCIL, MARKERS, POSES, VALUES, KEYS)),
-    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, ATTACHMENTS, MARKERS)),
+    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, ATTACHMENTS, FOLLOWERS, MARKERS)),
     OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
-    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, ATTACHMENTS, MARKERS), curves=True),
+    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, ATTACHMENTS, FOLLOWERS, MARKERS), curves=True),
     OnDesk(
         POLISH,
-        (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, ATTACHMENTS, VALUES, KEYS),
+        (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, ATTACHMENTS, FOLLOWERS, VALUES, KEYS),
         curves=True,
         overlays=(NoteMark,),
     ),
     OnDesk(
-        CYCLE, (CYCLE_WHEEL, CLIPS, BODY, TRAVEL, POSES, SPAN, TRACES, VALUES, KEYS), overlays=(StrideMark,), shelf=True
+        CYCLE,
+        (CYCLE_WHEEL, CLIPS, BODY, TRAVEL, FOLLOWERS, POSES, SPAN, TRACES, VALUES, KEYS),
+        overlays=(StrideMark,),
+        shelf=True,
     ),
 )
 

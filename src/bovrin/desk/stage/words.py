@@ -12,7 +12,7 @@ from bovrin.craft.takes import frame_in_step
 from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.looking.compared import other_take
 from bovrin.figure.solve.plan import special_column
-from bovrin.shot import ChannelRole, HandleKind
+from bovrin.shot import ChannelRole, ControlKind, HandleKind
 from bovrin.shot.curve import SAME_FRAME
 
 
@@ -34,6 +34,8 @@ def chip_words(session: Session) -> str:
         return "No figure in this shot"
     if not session.controls:
         return "Click a part of a figure to pose it"
+    if all(figure.rig.controls[c].kind is ControlKind.FOLLOWER for c in session.controls):
+        return f"{chosen_words(session)} · a rule: what it is told stands in Followers"
     words = [chosen_words(session), _hangs_words(session) or f"keys {_scope_words(session)}"]
     anchors = anchored(session.stance())
     if anchors:

@@ -92,7 +92,7 @@ def to_keys(session: Session) -> bool:
     from bovrin.craft.hanging.bake import bake  # noqa: PLC0415 - kept out of the window's start
 
     name = session.figure_name
-    return session.do("What hangs into keys", lambda shot: bake(shot, name))
+    return session.do("What hangs and follows into keys", lambda shot: bake(shot, name))
 
 
 def set_share(session: Session, one: Attachment, amount: float) -> bool:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
-from bovrin.figure.stages.own_turns import own_channels, put_turn
+from bovrin.figure.solve.rest_space import own_channels, put_turn
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, quaternion_matrix
 from bovrin.shot import CurveSet, Follower, Rig, Shot
@@ -121,7 +121,7 @@ def rounds(curves: CurveSet, rig: Rig, follower: Follower, time: Rules, seconds:
         whole = time.round * float(often(np.zeros(1))[0])
         return seconds * float(often(np.zeros(1))[0]) * _closing(whole)
     end = max(float(seconds.max(initial=0.0)), time.round) + FINE
-    grid: Floats = np.arange(int(np.ceil(end / FINE)) + 1) * FINE
+    grid = np.asarray(np.arange(int(np.ceil(end / FINE)) + 1) * FINE, float)
     a_second = often(grid)
     gone = np.concatenate([[0.0], np.cumsum((a_second[1:] + a_second[:-1]) / 2 * FINE)])
 

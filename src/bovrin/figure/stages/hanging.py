@@ -15,8 +15,8 @@ from bovrin.caching import cached_by_identity
 from bovrin.figure.solve.joints import body, first_joint, solve
 from bovrin.figure.solve.plan import columns, plan_of
 from bovrin.figure.solve.reach import by_channel, goal_matrices, pole_space
+from bovrin.figure.solve.rest_space import own_channels, put_turn
 from bovrin.figure.stages.gaze import gaze_plan, rest_place
-from bovrin.figure.stages.own_turns import own_channels, put_turn
 from bovrin.motion.rotations import euler_matrix, matrix_quaternion, quaternion_matrix, turn_only
 from bovrin.shot import TO_GROUND, Attachment, ControlKind, Rig
 

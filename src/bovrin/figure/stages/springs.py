@@ -186,7 +186,7 @@ def _left_behind(chain: Chain, link: int, target: Floats, shift: Floats) -> Floa
 
 
 Away = Callable[[int, Spring, Floats, Floats], Floats]
-"""How far a link is away (F, 3) from its target, by its number, its springs, its target (F, 4) and its chain's beginning (F, 3)."""
+"""How far (F, 3) a link is away from its target, by its number, spring, target (F, 4) and its chain's beginning (F, 3)."""
 
 
 def _down_the_chain(chain: Chain, what: Felt, rate: float, states: Away) -> list[Floats]:

@@ -77,7 +77,8 @@ def _as_written(one: InDocument) -> Figure:
 
 def _is_carried(shot: Shot, figure: Figure) -> bool:
     """Whether the joint that carries a whole figure is keyed in any take."""
-    own = [c for i, control in enumerate(figure.rig.controls) if control.joint == 0 for c in figure.rig.span(i)]
+    rig = figure.rig
+    own = {c for i, control in enumerate(rig.controls) if control.joint == 0 for c in rig.span(i)} - rig.of_followers
     return any(len(take.curves[figure.name][c]) for take in shot.all_takes for c in own)
 
 

@@ -87,6 +87,8 @@ class HandlePlaces:
         if figure is None or not self.session.controls or self.session.looking.clean:
             return {}
         control = self.session.controls[-1]
+        if figure.rig.controls[control].kind is ControlKind.FOLLOWER:  # a rule has no place
+            return {}
         place = self.place_of(control)
         points = {"square": self.scene.on_screen(place)}
         if self.session.looking.axes != "view":
