@@ -22,6 +22,7 @@ ORDER = (
     "cycles",
     "rigs",
     "hanging",
+    "following",
     "posing",
     "pulls",
     "pictures",

@@ -24,7 +24,8 @@ def ruled_out(shot: Shot, figure: str, frame: float, values: Mapping[int, float]
     wanted[0, list(values)] = list(values.values())
     for control in dict.fromkeys(rig.control(name) for one in shot.followers(figure) for name in one.controls):
         found |= {c: v for c, v in _moved_back(rig, control, own, seen, wanted).items() if c in values}
-        found |= {c: v for c, v in _turned_back(rig, control, own, seen, wanted).items() if c in values}
+        turned = _turned_back(rig, control, own, seen, wanted)
+        found |= turned if set(turned) & set(values) else {}  # one angle alone would be another turn
     return found
 
 

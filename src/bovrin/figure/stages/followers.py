@@ -66,13 +66,15 @@ def _runs(
         parts = np.array_split(at_frames, max(len(at_frames) // AT_ONCE, 1))
         values = np.concatenate([_gone_on(before, part) for part in parts])
         found = list[SpringRun]()
-        for one in time.followers:
+        last = [own for own in time.followers if own.kind == "spring"][-1]
+        for one in time.followers[: time.followers.index(last) + 1]:
             if one.kind != "spring":
                 ruled(curves, rig, one, time, values, at_frames)
                 continue
             kept, added = run(rig, one, time, grid, _felt(rig, one, values))
             found.append(kept)
-            sprung(rig, one, values, added, Told(rig, one, values).weight)
+            if one is not last:  # what nobody feels need not be told
+                sprung(rig, one, values, added, Told(rig, one, values).weight)
         return found
 
     return RESULTS.get((SpringRun, *key, end), made)

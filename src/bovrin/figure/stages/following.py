@@ -12,7 +12,7 @@ from bovrin.figure.solve.rest_space import own_channels, put_turn
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, quaternion_matrix
 from bovrin.shot import CurveSet, Follower, Rig, Shot
-from bovrin.shot.follower import WEIGHT, Setting, settings_of
+from bovrin.shot.follower import KINDS, WEIGHT, Setting, settings_of
 
 Floats = NDArray[np.float64]
 
@@ -53,11 +53,12 @@ def following_of(shot: Shot, figure: str) -> Rules | None:
 
 
 class Links(NamedTuple):
-    """A follower's controls in the order in which one carries the other: indices, which of them carries each (-1: none), and how
-    many links it is from the first, of `total`."""
+    """A follower's controls in the order in which one carries the other: indices, which of them carries each (-1: none), which is
+    the first of its chain, and how many links it is from that, of `total`."""
 
     controls: tuple[int, ...]
     above: tuple[int, ...]
+    first: tuple[int, ...]
     depth: tuple[int, ...]
     total: int
 
@@ -67,14 +68,15 @@ def links_of(rig: Rig, controls: tuple[str, ...]) -> Links:
     """The links of a follower."""
     chosen = sorted((rig.control(name) for name in controls), key=lambda c: (rig.controls[c].joint, c))
     by_joint = {rig.controls[c].joint: n for n, c in enumerate(chosen)}
-    above, depth = list[int](), list[int]()
+    above, first, depth = list[int](), list[int](), list[int]()
     for control in chosen:
         joint = rig.joints[rig.controls[control].joint].parent
         while joint >= 0 and joint not in by_joint:
             joint = rig.joints[joint].parent
         above.append(by_joint[joint] if joint >= 0 else -1)
+        first.append(first[above[-1]] if above[-1] >= 0 else len(first))
         depth.append(depth[above[-1]] + 1 if above[-1] >= 0 else 0)
-    return Links(tuple(chosen), tuple(above), tuple(depth), max(depth) + 1)
+    return Links(tuple(chosen), tuple(above), tuple(first), tuple(depth), max(depth) + 1)
 
 
 class Told:
@@ -83,13 +85,14 @@ class Told:
     def __init__(self, rig: Rig, follower: Follower, values: Floats) -> None:
         control = rig.control(follower.name)
         self.kind = follower.kind
-        self._columns = dict(zip((one.name for one in settings_of(follower.kind)), rig.span(control), strict=True))
-        self._settings = {one.name: one for one in settings_of(follower.kind)}
+        first, told = rig.span(control).start, settings_of(follower.kind)
+        self._columns = {one.name: first + n for n, one in enumerate(told)}
+        self._settings = {one.name: one for one in told}
         self._values = values
 
     def __getitem__(self, name: str) -> Floats:
         setting: Setting = self._settings[name]
-        return np.asarray(np.clip(self._values[:, self._columns[name]], setting.low, setting.high))
+        return np.minimum(np.maximum(self._values[:, self._columns[name]], setting.low), setting.high)
 
     @property
     def weight(self) -> Floats:
@@ -107,19 +110,22 @@ class Told:
         return np.asarray(axis / np.where(size > 1e-12, size, 1.0))
 
 
+_OFTEN = {kind: one for kind, told in KINDS.items() for one in told if one.name == "how often"}
+
+
 def rounds(curves: CurveSet, rig: Rig, follower: Follower, time: Rules, seconds: Floats) -> Floats:
     """How many rounds have gone by at times (F,), since how often it goes round may change; in a loop a whole number of them."""
-    name = f"{follower.name}/how often"
-    column = rig.channel(name)
-    setting = next(one for one in settings_of(follower.kind) if one.name == "how often")
+    column = rig.channel(f"{follower.name}/how often")
+    setting, curve = _OFTEN[follower.kind], curves[column]
+    if len(curve) < 2:
+        steady = float(curve.values[0]) if len(curve) else rig.channels[column].default
+        steady = min(max(steady, setting.low), setting.high)
+        return seconds * (steady * _closing(time.round * steady))
 
     def often(at: Floats) -> Floats:
-        found = curve_values(curves[column], time.first + at * time.rate, rig.defaults[column])
+        found = curve_values(curve, time.first + at * time.rate)
         return np.asarray(np.clip(found, setting.low, setting.high))
 
-    if len(curves[column]) < 2:
-        whole = time.round * float(often(np.zeros(1))[0])
-        return seconds * float(often(np.zeros(1))[0]) * _closing(whole)
     end = max(float(seconds.max(initial=0.0)), time.round) + FINE
     grid = np.asarray(np.arange(int(np.ceil(end / FINE)) + 1) * FINE, float)
     a_second = often(grid)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
+from bovrin.caching import cached_by_identity
 from bovrin.figure.solve.rest_space import rest_plan
 from bovrin.figure.stages.following import Rules, Told, links_of, rounds, turn_more
 from bovrin.motion.rotations import vector_quaternion
@@ -56,10 +59,15 @@ def _closed(share: Floats, whole: float) -> Floats:
 
 def _turn(rig: Rig, control: int, values: Floats, vector: Floats, counts: Floats) -> None:
     """Turn a control on by rotation vectors (F, 3) in the figure's space at rest."""
-    plan = rest_plan(rig)
-    rows = np.flatnonzero(plan.turners == control)
-    if len(rows):
-        turn_more(rig, control, values, vector_quaternion(vector @ plan.turn_axes[rows[0]]), counts)
+    row = _turner_rows(rig).get(control)
+    if row is not None:
+        own = vector @ rest_plan(rig).turn_axes[row]
+        turn_more(rig, control, values, vector_quaternion(own), counts)
+
+
+@cached_by_identity
+def _turner_rows(rig: Rig) -> dict[int, int]:
+    return {control: row for row, control in enumerate(rest_plan(rig).turners.tolist())}
 
 
 def _move(rig: Rig, control: int, values: Floats, move: Floats, counts: Floats) -> None:
@@ -81,14 +89,19 @@ def _shake(rig: Rig, control: int, told: Told, noise: Floats, values: Floats, co
         _move(rig, control, values, noise[:, 3:] * told["moves by"][:, None], counts)
 
 
+@lru_cache(64)
+def _waves(seed: int) -> tuple[Floats, Floats]:
+    """How quick waves (WAVES, 6) are, and where they begin."""
+    random = np.random.default_rng(seed)
+    return random.uniform(SLOWEST, 1.0, (WAVES, 6)), random.uniform(0.0, 1.0, (WAVES, 6))
+
+
 def _noise(told: Told, gone: Floats, time: Rules, whole: float) -> Floats:
     """Six noises (F, 6) about 0, seldom beyond 1, when so many rounds (F,) have gone by, of `whole` in a loop: few waves between
     a quarter of the told quickness and all of it, of even strength, begun anywhere. Their band has no more than that in it."""
     made = np.empty((len(gone), 6))
-    for seed in np.unique(np.round(told["seed"])).tolist():
-        random = np.random.default_rng(int(seed))
-        quick = random.uniform(SLOWEST, 1.0, (WAVES, 6))
-        begin = random.uniform(0.0, 1.0, (WAVES, 6))
+    for seed in set(np.round(told["seed"]).tolist()):
+        quick, begin = _waves(int(seed))
         if time.round:
             quick = np.maximum(np.round(quick * whole), 1.0) / whole if whole else quick * 0.0
         rows = np.round(told["seed"]) == seed

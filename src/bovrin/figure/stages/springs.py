@@ -27,7 +27,6 @@ from bovrin.motion.rotations import (
     matrix_quaternion,
     multiply,
     power,
-    quaternion_matrix,
     quaternion_vector,
     swings,
     turn_only,
@@ -131,17 +130,17 @@ def run(rig: Rig, one: Follower, time: Rules, grid: Floats, what: Felt) -> tuple
     """A spring over a grid (N + 1,), and how it turns each link on its own (N + 1, 4)."""
     chain, step = chain_of(rig, one.controls), float(grid[1])
     made = SpringRun(step, [], [], [], [])
-    passages: dict[bytes, Passage] = {}
+    passages: dict[int, tuple[Spring, Floats, Passage]] = {}
 
     def stepped(n: int, own: Spring, target: Floats, base: Floats) -> Floats:
-        middle = _between(own, slice(None, -1), slice(1, None))
+        if id(own) not in passages:
+            middle = _between(own, slice(None, -1), slice(1, None))
+            free, push = steps(middle, np.full(len(grid) - 1, step))
+            passages[id(own)] = middle, push, Passage(free)
+        middle, push, passage = passages[id(own)]
         turned = quaternion_vector(multiply(inverse(target[:-1]), target[1:])) / step
         left = _left_behind(chain, n, target[1:], np.diff(base, axis=0)) / step
-        free, push = steps(middle, np.full(len(grid) - 1, step))
-        key = free.tobytes()
-        if key not in passages:
-            passages[key] = Passage(free)
-        states = passages[key].states(push @ pushed(middle, turned, left), loops=bool(time.round))
+        states = passage.states(push @ pushed(middle, turned, left), loops=bool(time.round))
         made.targets.append(target)
         made.states.append(states)
         made.bases.append(base)
@@ -163,15 +162,20 @@ def at(rig: Rig, one: Follower, time: Rules, made: SpringRun, seconds: Floats, w
     since = np.maximum(seconds - step * made.step, 0.0)
     early = seconds < 0.0
 
+    short = np.maximum(since, INSTANT)
+    known: dict[int, tuple[Spring, Floats, Floats]] = {}
+
     def partly(n: int, own: Spring, target: Floats, base: Floats) -> Floats:
-        begun = Spring(*(part[step] for part in made.springs[n]))
-        middle = Spring(*((a + b) / 2 for a, b in zip(begun, own, strict=True)))
-        short = np.maximum(since, INSTANT)
+        if id(own) not in known:
+            begun = Spring(*(part[step] for part in made.springs[n]))
+            middle = Spring(*((a + b) / 2 for a, b in zip(begun, own, strict=True)))
+            known[id(own)] = middle, *steps(middle, short)
+        middle, free, push = known[id(own)]
         turned = quaternion_vector(multiply(inverse(made.targets[n][step]), target)) / short[:, None]
         left = _left_behind(chain, n, target, base - made.bases[n][step]) / short[:, None]
-        free, push = steps(middle, short)
-        state = free @ made.states[n][step] + push @ pushed(middle, turned, left)
-        state = np.where((since > INSTANT)[:, None, None], state, made.states[n][step])
+        kept = made.states[n][step]
+        state = free @ kept + push @ pushed(middle, turned, left)
+        state = np.where((since > INSTANT)[:, None, None], state, kept)
         return np.where(early[:, None], 0.0, state[:, 0])
 
     return _down_the_chain(chain, what, time.rate, partly)
@@ -179,7 +183,7 @@ def at(rig: Rig, one: Follower, time: Rules, made: SpringRun, seconds: Floats, w
 
 def _left_behind(chain: Chain, link: int, target: Floats, shift: Floats) -> Floats:
     """The turn (F, 3) in its own axes by which a link stays behind when its chain is carried along by (F, 3), metres."""
-    own = (np.swapaxes(quaternion_matrix(target), -1, -2) @ shift[..., None])[..., 0]
+    own = _turned(inverse(target), shift)
     turn = cross(np.broadcast_to(chain.ways[link], own.shape), own) / chain.whole[link]
     size = np.sqrt((turn * turn).sum(-1, keepdims=True))
     return np.asarray(turn * np.where(size > 1e-9, np.arctan(size) / np.maximum(size, 1e-300), 1.0))
@@ -191,33 +195,40 @@ Away = Callable[[int, Spring, Floats, Floats], Floats]
 
 def _down_the_chain(chain: Chain, what: Felt, rate: float, states: Away) -> list[Floats]:
     """Each link turned on its own (F, 4), from the first on."""
-    told, links = what.told, chain.links
-    weight = told.weight
+    told, links, off = what.told, chain.links, what.obstacles
+    weight, springs = told.weight, _springs(told, rate, links)
+    drawn_down = bool(told["gravity"].any())
     added, turned = list[Floats](), list[Floats]()
     places = what.places.copy()
     for n, above in enumerate(links.above):
         target = what.turns[:, n]
         if above >= 0:
-            between = multiply(inverse(what.turns[:, above]), target)
-            offset = _turned(inverse(what.turns[:, above]), what.places[:, n] - what.places[:, above])
-            target = multiply(turned[above], between)
-            places[:, n] = places[:, above] + _turned(turned[above], offset)
-        root = n
-        while links.above[root] >= 0:
-            root = links.above[root]
-        own = _spring(told, rate, links.depth[n], links.total)
-        drawn = multiply(_sag(chain, n, own, told, target), target)
-        away = _within(states(n, own, drawn, what.places[:, root]))
-        more = multiply(inverse(target), multiply(drawn, vector_quaternion(away)))
+            back = inverse(what.turns[:, above])
+            target = multiply(turned[above], multiply(back, target))
+            if off is not None:
+                offset = _turned(back, what.places[:, n] - what.places[:, above])
+                places[:, n] = places[:, above] + _turned(turned[above], offset)
+        own = springs[links.depth[n]]
+        drawn = multiply(_sag(chain, n, own, told, target), target) if drawn_down else target
+        more = vector_quaternion(_within(states(n, own, drawn, what.places[:, links.first[n]])))
+        if drawn_down:
+            more = multiply(inverse(target), multiply(drawn, more))
         more = power(more, weight) if (weight != 1.0).any() else more
         whole = multiply(target, more)
-        if what.obstacles is not None:
+        if off is not None:
             tip = chain.ways[n] * chain.lengths[n]
-            whole = kept_off(what.obstacles, places[:, n], whole, tip, told["keeps off"], weight)
+            whole = kept_off(off, places[:, n], whole, tip, told["keeps off"], weight)
             more = multiply(inverse(target), whole)
         added.append(more)
         turned.append(whole)
     return added
+
+
+def _springs(told: Told, rate: float, links: Links) -> list[Spring]:
+    """The springs of links by how many links they are from the first; the same one where all are alike."""
+    if (told["stiff at the end"] == 1.0).all():
+        return [_spring(told, rate, 0, 1)] * links.total
+    return [_spring(told, rate, depth, links.total) for depth in range(links.total)]
 
 
 def _spring(told: Told, rate: float, depth: int, count: int) -> Spring:
@@ -244,7 +255,10 @@ def _within(away: Floats) -> Floats:
 
 
 def _turned(turn: Floats, vector: Floats) -> Floats:
-    return np.asarray((quaternion_matrix(turn) @ vector[..., None])[..., 0])
+    """Vectors (F, 3) turned by unit quaternions (F, 4)."""
+    axis = turn[..., :3]
+    aside = 2.0 * cross(axis, vector)
+    return np.asarray(vector + turn[..., 3:] * aside + cross(axis, aside))
 
 
 def sprung(rig: Rig, one: Follower, values: Floats, added: list[Floats], weight: Floats) -> None:
