@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bovrin import script as bv
-from bovrin.craft.throw import centre_of
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
+from bovrin.measure.balance import centre_of
 from bovrin.shot import Shot
 
 

@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 from bovrin.craft.curves.fitted_spans import TOLERANCES, fitted
 from bovrin.errors import BadMotion
 from bovrin.figure.solve.plan import columns
-from bovrin.figure.staging import staged
-from bovrin.measure.bodies import bodies_of
+from bovrin.measure.balance import centre_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Figure, Shot, Unit
 from bovrin.shot.checks import check_range
@@ -66,13 +65,6 @@ def throw(
 def _keys(shot: Shot, who: Figure) -> list[Floats]:
     """The frames of a figure's keys: what happens there may be sudden."""
     return [curve.frames for curve in shot.curves(who.name).curves]
-
-
-def centre_of(shot: Shot, figure: str, frames: Floats) -> Floats:
-    """A figure's centre of mass (F, 3), metres: of its meshes, all of one density; of its joints where it has none."""
-    who, world = shot.figure(figure), staged(shot, figure, frames).world
-    bodies = bodies_of(who.rig, who.model)
-    return bodies.centre(world) if bodies.has_weight else np.asarray(world[..., :3, 3].mean(1))
 
 
 def _whole(who: Figure) -> tuple[int, list[int]]:

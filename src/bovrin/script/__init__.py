@@ -103,6 +103,7 @@ from bovrin.script.hanging import GROUND as GROUND
 from bovrin.script.hanging import attach, attachments, bake, detach, set_influence, snap_to
 from bovrin.script.polish import (
     arc,
+    balance,
     blink,
     break_up,
     dart,
@@ -145,6 +146,7 @@ __all__ = [
     "attach",
     "attachments",
     "bake",
+    "balance",
     "blink",
     "body_ways",
     "bounce",

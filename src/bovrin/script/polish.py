@@ -26,6 +26,8 @@ from bovrin.figure.staging import stance
 from bovrin.measure import arcs
 from bovrin.measure import proof as _proof
 from bovrin.measure.arcs import Arc
+from bovrin.measure.balance import Balance
+from bovrin.measure.balance import balance as _balance
 from bovrin.measure.proof import Note
 from bovrin.shot import GROUND, PENCILS, KeyRole, Shot, Spot, Stroke, Unit
 
@@ -228,6 +230,12 @@ def set_gaze(shot: Shot, figure: str, frame: float, at: Place, look: float = 1.0
 def follow_gaze(shot: Shot, figure: str, start: float, end: float, at: Place) -> Shot:
     """The gaze kept on a place that moves, such as (figure, joint), from start to end, by as few keys as will do."""
     return gaze.followed_gaze(shot, figure, start, end, at)
+
+
+def balance(shot: Shot, figure: str, frames: ArrayLike) -> Balance:
+    """How a figure stands at frames (F,), with what hangs on it as a whole: `.centre` (F, 3) of mass, `.ground` (F, 3) under it,
+    `.support`, for each frame the outline (N, 3) of what bears weight, `.inside` (F,), `.out` (F,); metres."""
+    return _balance(shot, figure, frames)
 
 
 def throw(

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from bovrin.craft.following.presets import PRESETS
 from bovrin.desk.commands.command import Command, has_figure
 from bovrin.desk.state.document.session import Session
+from bovrin.shot.follower import PRESETS
 
 WORDS = {
     "spring": "What is chosen, and what hangs below it, comes after what carries it, sways and settles",

@@ -212,6 +212,14 @@ SHOWING: tuple[Command, ...] = (
         lambda d: d.session.change_looking(joints=not d.session.looking.joints),
     ),
     Command(
+        "show.balance",
+        "View",
+        "Balance",
+        "Shift+W",
+        "Where the weight of the chosen figure and of what hangs on it is, what bears it, and the way that it goes",
+        lambda d: d.session.change_looking(balance=not d.session.looking.balance),
+    ),
+    Command(
         "show.alone",
         "View",
         "Chosen parts alone",

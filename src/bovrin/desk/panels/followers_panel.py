@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
-from bovrin.craft.following.presets import PRESETS
 from bovrin.desk.commands.following_table import WORDS
 from bovrin.desk.commands.menus import add_commands
 from bovrin.desk.commands.table import tooltip
@@ -16,6 +15,7 @@ from bovrin.desk.kit.menus import popup
 from bovrin.desk.kit.widgets import Panel, muted
 from bovrin.desk.state.document.session import Session
 from bovrin.shot import Follower
+from bovrin.shot.follower import PRESETS
 
 if TYPE_CHECKING:
     from bovrin.desk.panels.follower_row import FollowerRow

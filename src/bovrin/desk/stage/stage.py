@@ -25,6 +25,7 @@ from bovrin.desk.stage.overlays.hang_mark import HANG, SNAP, HangMark
 from bovrin.desk.stage.overlays.marks import Anchors, Joints
 from bovrin.desk.stage.overlays.pencil import PencilMarks
 from bovrin.desk.stage.overlays.ruler_mark import RulerMark
+from bovrin.desk.stage.overlays.weight_mark import WeightMark
 from bovrin.desk.stage.picture import StagePicture
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.stage.skin import FigureSkin
@@ -80,6 +81,7 @@ class Stage(Surface):
             RulerMark(self.scene),
             Joints(self.scene),
             ArcDots(self.scene),
+            WeightMark(self.scene),
             Anchors(self.scene),
             self.handle,
             self.gaze,

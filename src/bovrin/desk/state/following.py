@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from bovrin.craft.following.presets import PRESETS
 from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.hanging import controls_to_hang
 from bovrin.shot import Follower, Rig, Shot
-from bovrin.shot.follower import settings_of
+from bovrin.shot.follower import PRESETS, settings_of
 
 
 def chain_chosen(session: Session) -> tuple[str, ...]:

@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen
 
 from bovrin.desk.kit.look import Look
 from bovrin.desk.kit.polygons import polygon
 from bovrin.desk.stage.overlay import Mark
+from bovrin.desk.stage.overlays.weight_mark import WeightMark, on_screen
 from bovrin.desk.stage.scene import Scene
 from bovrin.desk.state.looking.proofread import controls_of
 from bovrin.figure.staging import staged
 from bovrin.measure.arcs import Walked
-from bovrin.measure.bodies import bodies_of
 from bovrin.measure.proof import Note
 from bovrin.shot import Figure
 
@@ -32,7 +32,7 @@ class NoteMark(Mark):
 
     def __init__(self, scene: Scene) -> None:
         super().__init__(scene)
-        self._walked = Walked()
+        self._walked, self._weight = Walked(), WeightMark(scene)
 
     def paint(self, painter: QPainter) -> None:
         """The note of the figure as it is seen now, on trial too."""
@@ -44,7 +44,7 @@ class NoteMark(Mark):
         if not session.looking.shows(figure):
             return
         if note.kind == "balance":
-            self._paint_weight(painter, figure)
+            self._weight.paint_of(painter, figure)
             return
         for joint in _joints(figure, note):
             self._paint_path(painter, figure, joint, note)
@@ -57,7 +57,7 @@ class NoteMark(Mark):
         frames = np.arange(np.ceil(first), np.floor(last) + 1)
         if not len(frames):
             return
-        dots = self._on_screen(self._walked.over(session.seen, figure.name, frames).places[:, joint])
+        dots = on_screen(self.scene, self._walked.over(session.seen, figure.name, frames).places[:, joint])
         inside = (frames >= note.start) & (frames <= note.end)
         colour = Look.colour("alert")
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -67,56 +67,9 @@ class NoteMark(Mark):
             painter.drawPolyline(polygon(*dots.T))
         painter.setPen(QPen(colour, 5.0, cap=Qt.PenCapStyle.RoundCap))
         painter.drawPoints(polygon(*dots[inside].T))
-        here = self._on_screen(staged(session.seen, figure.name, session.frame).places[0, [joint]])[0]
+        here = on_screen(self.scene, staged(session.seen, figure.name, session.frame).places[0, [joint]])[0]
         painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashLine))
         painter.drawEllipse(QPointF(*here), RING, RING)
-
-    def _paint_weight(self, painter: QPainter, figure: Figure) -> None:
-        """The centre of mass, where it lies on the ground, and the feet that bear it."""
-        session = self.scene.session
-        world = staged(session.seen, figure.name, session.frame).world
-        bodies = bodies_of(figure.rig, figure.model)
-        if not bodies.has_weight:
-            return
-        centre = bodies.centre(world)
-        low = centre * [1.0, 0.0, 1.0]
-        up, down = (QPointF(*self._on_screen(place)[0]) for place in (centre, low))
-        painter.setPen(QPen(Look.colour("accent"), 1.4))
-        painter.setBrush(Look.colour("accent", 0.18))
-        painter.drawPolygon(QPolygonF([QPointF(*at) for at in self._support(figure, world)]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(Look.colour("alert"), 1.8, Qt.PenStyle.DashLine))
-        painter.drawLine(up, down)
-        painter.setPen(QPen(Look.colour("alert"), 1.8))
-        painter.drawEllipse(up, RING, RING)
-        painter.setBrush(Look.colour("alert"))
-        painter.drawEllipse(up, 2.5, 2.5)
-        painter.drawEllipse(down, 3.5, 3.5)
-
-    def _support(self, figure: Figure, world: Floats) -> Floats:
-        """The outline of what bears weight, on the screen (N, 2)."""
-        from scipy.spatial import ConvexHull, QhullError  # noqa: PLC0415 - seldom needed
-
-        bodies, rig = bodies_of(figure.rig, figure.model), figure.rig
-        feet = [limb.end for limb in rig.limbs if limb.foot is not None]
-        below = [j for j in range(len(rig.joints)) if any(_hangs_on(figure, j, foot) for foot in feet)]
-        points = bodies.points_of(below, world)[0]
-        points = points[points[:, 1] < points[:, 1].min(initial=0.0) + 0.04] if len(points) else points
-        try:
-            hull = ConvexHull(points[:, [0, 2]])
-        except (QhullError, ValueError, IndexError):
-            return np.empty((0, 2))
-        return self._on_screen(points[hull.vertices] * [1.0, 0.0, 1.0])
-
-    def _on_screen(self, places: Floats) -> Floats:
-        size = (self.scene.size.width(), self.scene.size.height())
-        return np.asarray(self.scene.view.project(np.atleast_2d(places), size)[:, :2])
-
-
-def _hangs_on(figure: Figure, joint: int, carrier: int) -> bool:
-    while joint > carrier:
-        joint = figure.rig.joints[joint].parent
-    return joint == carrier
 
 
 def _joints(figure: Figure, note: Note) -> list[int]:

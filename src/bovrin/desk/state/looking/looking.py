@@ -20,7 +20,7 @@ AXES = ("view", "world", "parent", "own")
 @frozen_equal
 class Looking:
     """clean: handles and words are hidden; follow: the chosen figure is kept in view while it travels; stepped: all is seen
-    as if it held; joints: seen through the mesh.
+    as if it held; joints: seen through the mesh; balance: where the chosen figure's weight is.
 
     hidden: figures by name; hidden_parts by figure and part; alone: the only parts that are seen, and whose; traces shown,
     by figure and name. note: the one of the proof that is picked. compared: another take that is seen as well.
@@ -32,6 +32,7 @@ class Looking:
     follow: bool = False
     stepped: bool = False
     joints: bool = False
+    balance: bool = False
     light_table: LightTable = LightTable()
     arcs: Arcs = Arcs()
     compared: Compared | None = None
@@ -46,9 +47,10 @@ class Looking:
     borrowed: tuple[float, float, float] | None = None
 
     def for_another_shot(self) -> Looking:
-        """What stays when another document comes: the light table, arcs, joints, axes and the pencil."""
+        """What stays when another document comes: the light table, arcs, joints, balance, axes and the pencil."""
         return Looking(
             joints=self.joints,
+            balance=self.balance,
             light_table=self.light_table,
             arcs=replace(self.arcs, carrier=""),
             axes=self.axes,
