@@ -184,6 +184,8 @@ SPECIAL |= {
 }  # fmt: skip
 KINDS_OF_RULES = tuple(RULES)
 SPECIAL |= {
+    **{("drop", name): _share(0, 1) for name in ("bounciness", "speed", "friction", "turn", "squash")},
+    ("drop", "contact"): FRAME, ("drop", "heading"): lambda h: h.number(-400, 400), ("drop", "height"): lambda h: h.number(-1, 3),
     ("follow", "kind"): lambda h: h.one(KINDS_OF_RULES), ("follow", "name"): lambda h: h.maybe(lambda: h.one("abc")),
     ("follow", "start"): lambda h: h.maybe(h.frame), ("follow", "end"): lambda h: h.maybe(h.frame),
     ("follow", "ease"): lambda h: (h.number(0, 20), h.number(0, 20)),

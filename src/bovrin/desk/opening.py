@@ -21,6 +21,7 @@ from bovrin.picture.theme import NIGHT, PAPER
 from bovrin.shot import Figure
 
 if TYPE_CHECKING:
+    from bovrin.desk.sheets.drop_popover import DropPopover
     from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet
     from bovrin.desk.sheets.proof_limits import ProofLimits
     from bovrin.desk.sheets.snap_popover import SnapPopover
@@ -38,6 +39,7 @@ class Opening:
         self.time: TimePopover | None = None
         self.start: QWidget | None = None
         self.snap: SnapPopover | None = None
+        self.dropped: DropPopover | None = None
         self.key_poses: KeyPosesSheet | None = None
         self.proof_limits: ProofLimits | None = None
         self._sheets: dict[str, Callable[[], object]] = {
@@ -48,6 +50,7 @@ class Opening:
             "proof limits": self._open_proof_limits,
             "set up": self._open_setup,
             "snap": self._open_snap,
+            "drop": self._open_drop,
             "start": self._open_start,
             "take name": topbar.take.rename,
             "test drive": self._open_test_drive,
@@ -106,6 +109,13 @@ class Opening:
         if self.snap is None:
             self.snap = SnapPopover(self._port.session, self._window)
         self.snap.ask(span)
+
+    def _open_drop(self) -> None:
+        from bovrin.desk.sheets.drop_popover import DropPopover  # noqa: PLC0415
+
+        if self.dropped is None:
+            self.dropped = DropPopover(self._port.session, self._window)
+        self.dropped.ask()
 
     def _open_proof_limits(self) -> None:
         from bovrin.desk.sheets.proof_limits import ProofLimits  # noqa: PLC0415

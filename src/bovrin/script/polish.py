@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -13,6 +14,8 @@ from bovrin.craft.between.moving_hold import moving_hold as _moving_hold
 from bovrin.craft.between.overlap import broken_up, delayed, trailed
 from bovrin.craft.curves.shapers import Settings, shaped
 from bovrin.craft.drawings import drawn
+from bovrin.craft.drop import Drop
+from bovrin.craft.drop import drop as _drop
 from bovrin.craft.keying.edits import Scope
 from bovrin.craft.keying.key_sets import keys_on
 from bovrin.craft.keying.keys import EASED, KeyStyle
@@ -244,3 +247,23 @@ def throw(
     """A figure's centre of mass flies on a parabola from start to end, by gravity (m/s²) or as high over the higher end as
     `height` (metres); ends, what is outside, and the pose's own motion stay."""
     return _throw(shot, figure, start, end, gravity, height)
+
+
+def drop(
+    shot: Shot,
+    figure: str,
+    contact: float,
+    height: float = 1.0,
+    bounciness: float = 0.6,
+    speed: float = 0.0,
+    heading: float = 0.0,
+    friction: float = 0.2,
+    turn: float = 0.0,
+    squash: float = 0.0,
+    gravity: float = 9.81,
+) -> Shot:
+    """A figure falls from a height (metres), touches the ground first on a frame, where it stands on it, and bounces until it
+    rests. speed (m/s) and heading (degrees from the world's z to its x) forward, of which each contact takes a share `friction`;
+    turn: 1 as if it rolled; squash: by what share at the first contact."""
+    how = Drop(height, bounciness, speed, math.radians(heading), friction, turn, squash)
+    return _drop(shot, figure, contact, how, gravity)

@@ -236,6 +236,15 @@ ARCS = (
         has_figure,
     ),
     Command(
+        "motion.drop",
+        "Motion",
+        "Drop and bounce…",
+        "",
+        "The chosen figure falls, touches the ground on this frame, bounces lower and lower, and rests, as keys",
+        lambda port: port.open("drop"),
+        has_figure,
+    ),
+    Command(
         "hold.drift",
         "Motion",
         "Drift by hand…",

@@ -127,6 +127,7 @@ ALSO: dict[str, str] = {
     "view.front": "camera orthographic viewport",
     "view.side": "camera orthographic viewport",
     "view.top": "camera orthographic viewport",
+    "motion.drop": "physics ball gravity fall simulation rigid",
     "show.balance": "centre of mass gravity weight com support polygon physics",
     "show.joints": "skeleton bones armature xray",
     "show.alone": "isolate solo",
