@@ -195,7 +195,7 @@ def demo_shot() -> Shot:
     for frame, words in NAMES.items():
         shot = name_pose(shot, "porter", frame, words)
     blocked = renamed_take(with_bounce(shot), "blocked")
-    return chosen_take(_splined(blocked), "blocked")
+    return chosen_take(_carried(_splined(blocked)), "blocked")
 
 
 def _splined(shot: Shot) -> Shot:
@@ -206,6 +206,22 @@ def _splined(shot: Shot) -> Shot:
     for frame, closed in ((103, 20), (105, 118), (108, 2), (115, 20), (117, 118), (120, 30)):
         shot = script.set_values(shot, "porter", frame, dict.fromkeys(("left lid/close", "right lid/close"), closed))
     return _polished(shot)
+
+
+GRIPS, LIFTED = 119.0, 133.0
+FALLS = {"whole buoy/across": -1.5, "whole buoy/forward": -0.25, "whole buoy/up": 0.0}
+
+
+def _carried(shot: Shot) -> Shot:
+    """A third take of the splined one: both hands hang on the crate from where they grip it, the crate hangs on the chest from where
+    it is lifted, and the buoy falls by itself."""
+    shot = copied_take(shot, "carried")
+    for hand in ("left hand", "right hand"):
+        shot = script.attach(shot, "porter", hand, ("crate", "crate"), GRIPS)
+    shot = script.attach(shot, "crate", "whole crate", ("porter", "chest"), LIFTED)
+    shot = shot.with_curves("buoy", shot.figure("buoy").no_motion())
+    shot = script.set_values(shot, "buoy", 117.0, FALLS)
+    return script.drop(shot, "buoy", 117, 0.9, 0.62, speed=0.7, heading=20, friction=0.25, squash=0.28)
 
 
 STEPS = (

@@ -9,9 +9,11 @@ from numpy.typing import NDArray
 
 from bovrin import script
 from bovrin.craft.keying.cards import name_pose
+from bovrin.craft.takes import chosen_take, copied_take
 from bovrin.figure.solve.plan import plan_of
 from bovrin.formats.figures.files import load_figure
 from bovrin.shot import Marker, Rig, Shot
+from bovrin.shot.curve import NO_KEYS
 from tools.cast.demo import everything
 
 Floats = NDArray[np.float64]
@@ -102,4 +104,27 @@ def goat_turns() -> Shot:
     shot = script.splined(shot, "goat")
     for frame, closed in ((120, 0), (123, 118), (127, 0), (164, 0), (167, 118), (171, 0)):
         shot = script.set_values(shot, "goat", frame, dict.fromkeys(LIDS, closed))
-    return shot
+    return _followed(shot)
+
+
+LOOSE = {
+    "tail": (2.5, 20.0, 1.5),
+    "left ear": (1.5, 12.0, 2.0),
+    "right ear": (1.5, 12.0, 2.0),
+    "beard": (2.0, 14.0, 1.5),
+}
+"""What comes after by itself: how many frames it lags by, in how many it settles, and how often it passes over."""
+
+
+def _followed(shot: Shot) -> Shot:
+    """A second take in which nobody keys the tail, the ears and the beard: they come after by themselves."""
+    first = shot.take.name
+    shot = copied_take(shot, "followed")
+    rig, curves = shot.figure("goat").rig, shot.curves("goat")
+    own = [c for c in rig.controls if c.name.removesuffix(" tip") in LOOSE]
+    loose = [i for c in own for i in rig.span(rig.control(c.name)) if not c.channels[0].technical.startswith("reach")]
+    shot = shot.with_curves("goat", curves.replaced(dict.fromkeys(loose, NO_KEYS)))
+    for name, (lags, settles, sways) in LOOSE.items():
+        links = [c.name for c in own if c.name.removesuffix(" tip") == name]
+        shot = script.follow(shot, "goat", links, "spring", lags_by=lags, settles_in=settles, sways=sways)
+    return chosen_take(shot, first)

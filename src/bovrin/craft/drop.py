@@ -20,7 +20,7 @@ from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import raised
 from bovrin.motion.rotations import about, euler_matrix
-from bovrin.shot import ChannelRole, ControlKind, Figure, HandleKind, KeyRole, Shot
+from bovrin.shot import ChannelRole, ControlKind, Curve, CurveSet, Figure, HandleKind, KeyRole, Shot
 from bovrin.shot.checks import check_range
 
 Floats = NDArray[np.float64]
@@ -154,8 +154,6 @@ def _led(shot: Shot, who: Figure, control: int, contact: float, path: _Path, how
     axis, before = np.cross([0.0, 1.0, 0.0], way), float(_far(path, np.array([contact]))[0])
     after = float(_far(path, np.array([path.rest]))[0]) - before
     quarters = np.round(how.turn * after / body.radius / (np.pi / 2)) * (np.pi / 2)  # it rests on a side of it
-    tops = (path.contacts[:-1] + path.contacts[1:]) / 2
-    ends = np.unique(np.concatenate([[path.start], path.contacts, tops, [path.rest]]))
 
     def turned(frames: Floats) -> Floats:
         gone = _far(path, frames) - before
@@ -164,21 +162,43 @@ def _led(shot: Shot, who: Figure, control: int, contact: float, path: _Path, how
     borne = np.unique(np.concatenate([[path.start], path.contacts, [path.rest]]))
     stands = body.stands(turned(borne))
     moves, turns = columns(rig, control, "translate"), [c for c in columns(rig, control, "rotate") if c >= 0]
-    curves, still = shot.curves(name), shot.curves(name)
-    span = np.tile([[np.inf], [-np.inf]], len(rig.channels))
-    for a, b in pairwise(ends.tolist()):
-        fine = np.linspace(a, b, max(int((b - a) * FINE), FINE) + 1)
-        turn = turned(fine)
-        high = _high(path, fine, how, gravity / shot.frame_rate**2) + np.interp(fine, borne, stands)
-        place = body.start + way * (_far(path, fine) - before)[:, None]
-        place[:, 1] += np.maximum(high, body.stands(turn))
-        target = channel_values(curves, rig, fine)
-        body.put(target, place, turn)
-        span = np.stack([np.minimum(span[0], target.min(0)), np.maximum(span[1], target.max(0))])
-        wanted = [*moves, *turns] if quarters else moves if how.speed else moves[1:2]
-        curves = fitted(curves, rig, fine, continuous(rig, target, turns), wanted, NEAR)
-    rest = [c for c in (*moves, *turns) if span[1, c] - span[0, c] < STILL]
-    return shot.with_curves(name, curves.replaced({c: still[c] for c in rest}))
+    across = [*moves[::2], *turns] if quarters else moves[::2] if how.speed else []
+    tops = (path.contacts[:-1] + path.contacts[1:]) / 2
+    curves = shot.curves(name)
+    for wanted, ends in ((across, borne), (moves[1:2], np.union1d(borne, tops))):
+        for a, b in pairwise(ends.tolist()):
+            fine = np.linspace(a, b, max(int((b - a) * FINE), FINE) + 1)
+            turn = turned(fine)
+            high = _high(path, fine, how, gravity / shot.frame_rate**2) + np.interp(fine, borne, stands)
+            place = body.start + way * (_far(path, fine) - before)[:, None]
+            place[:, 1] += np.maximum(high, body.stands(turn))
+            target = channel_values(curves, rig, fine)
+            body.put(target, place, turn)
+            moving = [c for c in wanted if np.ptp(target[:, c]) > STILL or len(shot.curves(name)[c])]
+            curves = fitted(curves, rig, fine, continuous(rig, target, turns), moving, NEAR)
+    curves = _without_idle(curves, wanted=[*moves, *turns], path=path)
+    return shot.with_curves(name, curves.replaced({moves[1]: _with_roles(curves[moves[1]], path, tops)}))
+
+
+def _with_roles(curve: Curve, path: _Path, tops: Floats) -> Curve:
+    """The way up and down: its contacts are key poses, its tops breakdowns."""
+    role = curve.role.copy()
+    for frames, what in ((np.append(path.contacts, path.start), KeyRole.KEY_POSE), (tops, KeyRole.BREAKDOWN)):
+        for at in map(curve.index_at, frames.tolist()):
+            if at is not None:
+                role[at] = what
+    return curve.changed(role=role)
+
+
+def _without_idle(curves: CurveSet, wanted: list[int], path: _Path) -> CurveSet:
+    """Curves without the keys between fall and rest of channels that stay the same all the way."""
+    found = {}
+    for c in wanted:
+        own = curves[c]
+        inside = (own.frames > path.start) & (own.frames < path.rest)
+        if len(own) and np.ptp(own.values[(own.frames >= path.start) & (own.frames <= path.rest)]) < STILL:
+            found[c] = own.taken(~inside)
+    return curves.replaced(found)
 
 
 def _cleared(shot: Shot, who: Figure, control: int, path: _Path, contact: float) -> Shot:
