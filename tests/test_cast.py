@@ -5,7 +5,7 @@ import re
 import numpy as np
 import pytest
 from tools.cast.across import across
-from tools.cast.demo import demo_shot
+from tools.cast.demo import carried, demo_shot
 from tools.cast.goat_turns import goat_turns
 from tools.cast.landing import landing
 
@@ -59,7 +59,12 @@ def told(text: str) -> tuple[str, np.ndarray]:
 def test_what_is_shipped_is_what_the_builders_make() -> None:
     """But for the last bits, which differ between processors; the larger figures are built by `make cast`."""
     assert figure_bytes(landing()) == (cast.FOLDER / "landing.glb").read_bytes()
-    for made, path in ((demo_shot(), cast.DEMO), (goat_turns(), cast.GOAT), (across(), cast.ACROSS)):
+    for made, path in (
+        (demo_shot(), cast.DEMO),
+        (goat_turns(), cast.GOAT),
+        (across(), cast.ACROSS),
+        (carried(), cast.CARRY),
+    ):
         words, numbers = told(shot_to_text(made))
         shipped_words, shipped_numbers = told(path.read_text())
         assert words == shipped_words

@@ -78,7 +78,7 @@ def changed(before: Shot, after: Shot, figure: str) -> set[str]:
 
 
 WINDOWS = {
-    "shot.quit", "shot.versions", "shot.demo", "shot.demo_walk", "shot.open", "shot.bring", "shot.start", "shot.export",
+    "shot.quit", "shot.versions", "shot.demo", "shot.demo_walk", "shot.demo_carry", "shot.open", "shot.bring", "shot.start", "shot.export",
     "cast.add", "cast.bring", "cast.setup", "cast.carry", "edit.room", "cast.remove", "take.remove", "help.find", "help.keys",
     "cycle.lay_out", "cycle.drive", "clip.bring", "time.settings", "time.play", "view.theme", "keys.snap", "motion.find_poses",
     "motion.drop",

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from bovrin import script
-from bovrin.cast import ACROSS, DEMO, FOLDER, GOAT
+from bovrin.cast import ACROSS, CARRY, DEMO, FOLDER, GOAT
 from bovrin.formats.figures.file import figure_bytes
 from bovrin.shot import Figure
 from tools.cast.across import across
 from tools.cast.buoy import buoy, steps
 from tools.cast.crate import crate
-from tools.cast.demo import demo_shot
+from tools.cast.demo import carried, demo_shot
 from tools.cast.dress import porter
 from tools.cast.goat import goat
 from tools.cast.goat_turns import goat_turns
@@ -28,6 +28,6 @@ def write(figure: Figure) -> None:
 if __name__ == "__main__":
     for made in (porter(), goat(), crate(), buoy(), steps(), landing()):
         write(made)
-    for path, shot in ((DEMO, demo_shot()), (GOAT, goat_turns()), (ACROSS, across())):
+    for path, shot in ((DEMO, demo_shot()), (GOAT, goat_turns()), (ACROSS, across()), (CARRY, carried())):
         script.save(shot, path)
         print(f"{path.name}: {path.stat().st_size} bytes")

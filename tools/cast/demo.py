@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,7 @@ import numpy as np
 from bovrin import script
 from bovrin.craft.keying.cards import name_pose
 from bovrin.craft.keying.key_sets import set_role
-from bovrin.craft.takes import chosen_take, copied_take, renamed_take
+from bovrin.craft.takes import chosen_take, copied_take, renamed_take, without_take
 from bovrin.formats.figures.files import load_figure
 from bovrin.shot import KeyRole, Marker, Shot
 from tools.cast.bouncing import with_bounce
@@ -195,7 +196,7 @@ def demo_shot() -> Shot:
     for frame, words in NAMES.items():
         shot = name_pose(shot, "porter", frame, words)
     blocked = renamed_take(with_bounce(shot), "blocked")
-    return chosen_take(_carried(_splined(blocked)), "blocked")
+    return chosen_take(_splined(blocked), "blocked")
 
 
 def _splined(shot: Shot) -> Shot:
@@ -212,10 +213,11 @@ GRIPS, LIFTED = 119.0, 133.0
 FALLS = {"whole buoy/across": -1.5, "whole buoy/forward": -0.25, "whole buoy/up": 0.0}
 
 
-def _carried(shot: Shot) -> Shot:
-    """A third take of the splined one: both hands hang on the crate from where they grip it, the crate hangs on the chest from where
-    it is lifted, and the buoy falls by itself."""
-    shot = copied_take(shot, "carried")
+def carried() -> Shot:
+    """A demo of its own: the splined take, in which both hands hang on the crate from where they grip it, the crate hangs on the
+    chest from where it is lifted, and the buoy falls by itself."""
+    shot = without_take(chosen_take(demo_shot(), "splined"), "blocked")
+    shot = replace(renamed_take(shot, "carried"), title="Carry the crate")
     for hand in ("left hand", "right hand"):
         shot = script.attach(shot, "porter", hand, ("crate", "crate"), GRIPS)
     shot = script.attach(shot, "crate", "whole crate", ("porter", "chest"), LIFTED)

@@ -7,7 +7,8 @@ FONTS = FOLDER / "fonts"
 DEMO = FOLDER / "ferry-landing.bovrin.json"
 GOAT = FOLDER / "goat-turns.bovrin.json"
 ACROSS = FOLDER / "across-the-landing.bovrin.json"
-DEMOS = {"heave": DEMO, "goat": GOAT, "across": ACROSS}
+CARRY = FOLDER / "carry-the-crate.bovrin.json"
+DEMOS = {"heave": DEMO, "goat": GOAT, "across": ACROSS, "carry": CARRY}
 """The demo shots by a short name."""
 
 

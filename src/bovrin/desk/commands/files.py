@@ -165,6 +165,13 @@ FILES = (
         "Open the demo of clips: the porter and the goat walk",
         lambda port: open_path(port, cast.ACROSS),
     ),
+    _row(
+        "shot.demo_carry",
+        "Open the demo: carry the crate",
+        "",
+        "Open the demo of weight: both hands hang on the crate, the crate on the chest, and a buoy drops",
+        lambda port: open_path(port, cast.CARRY),
+    ),
     _row("shot.save", "Save", "Ctrl+S", "Save the project", save),
     _row("shot.save_as", "Save as…", "Ctrl+Shift+S", "Save the project under another name", save_as),
     _row(

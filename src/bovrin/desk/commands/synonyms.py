@@ -16,6 +16,7 @@ ALSO: dict[str, str] = {
     "shot.start": "welcome home recent",
     "shot.demo": "example sample tutorial",
     "shot.demo_walk": "example sample tutorial walk cycle clips",
+    "shot.demo_carry": "example sample tutorial attach constraint parent",
     "shot.quit": "exit close quit",
     "take.new": "version variant alternative",
     "take.next": "version variant",
