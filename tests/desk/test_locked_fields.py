@@ -3,7 +3,15 @@
 from dataclasses import replace
 
 import pytest
-from tests.shot.test_every_field import ACTING_FIELDS, SHOT_FIELDS, TAKE_FIELDS, other_acting, other_shot, other_take
+from tests.shot.test_every_field import (
+    ACTING_FIELDS,
+    SHOT_FIELDS,
+    TAKE_FIELDS,
+    full_shot,
+    other_acting,
+    other_shot,
+    other_take,
+)
 
 from bovrin import script
 from bovrin.craft.company import left
@@ -15,7 +23,7 @@ from bovrin.shot.comparing import alike
 
 @pytest.fixture(scope="module")
 def full() -> Shot:
-    return script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
+    return full_shot()
 
 
 @pytest.mark.parametrize("name", [n for n in SHOT_FIELDS if n != "unkeyed"])
@@ -51,3 +59,17 @@ def test_a_figure_that_leaves_or_is_another_is_not_held_back_by_its_locks(full: 
     goat = full.figure("goat")
     other = gone.with_figure(replace(goat, name="porter"), gone.curves("goat"))
     assert guarded(full, other, keying) == (other, "")
+
+
+def test_what_is_locked_stays_while_channels_come_and_go_beside_it(full: Shot) -> None:
+    """A follower made, or something hung, in the same step that moves what is locked: it stays, and the rest is made."""
+    keying = replace(Keying(), locked=frozenset({("porter", "head")}))
+    moved = script.set_values(full, "porter", 110, {"head/turn": 40.0})
+    for made in (
+        script.follow(moved, "porter", ["chest"], "swing"),
+        script.attach(moved, "porter", "right hand", script.GROUND, 120),
+    ):
+        held, words = guarded(full, made, keying)
+        assert "head" in words and held.figure("porter").rig is made.figure("porter").rig
+        was, now = (shot.curves("porter")[shot.figure("porter").rig.channel("head/turn")] for shot in (full, held))
+        assert now is was and held.followers("porter") == made.followers("porter")

@@ -43,7 +43,11 @@ from bovrin.shot.comparing import alike, differing
 
 @pytest.fixture(scope="module")
 def full() -> Shot:
-    """A shot that has something in each field: the demo out of clips, a hand on the ground, and more."""
+    return full_shot()
+
+
+def full_shot() -> Shot:
+    """A shot that has something in each field: the demo out of clips, a hand on the ground, a head that springs, and more."""
     hung = script.attach(script.demo("across"), "porter", "left hand", script.GROUND, 120)
     return script.follow(hung, "porter", ["head"], "spring", clear_of=["ground"])
 

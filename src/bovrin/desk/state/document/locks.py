@@ -25,8 +25,9 @@ def guarded(old: Shot, new: Shot, keying: Keying) -> tuple[Shot, str]:
         locked = _locked_changes(figure, old, new, keying)
         if locked:
             was, now = old.curves(figure.name), new.curves(figure.name)
-            names += _named(figure, [i for i in locked if not _same(was[i], now[i], figure.rig.defaults[i])], keying)
-            new = new.with_curves(figure.name, now.replaced({i: was[i] for i in locked}))
+            moved = [i for i, at in locked.items() if not _same(was[i], now[at], figure.rig.defaults[i])]
+            names += _named(figure, moved, keying)
+            new = new.with_curves(figure.name, now.replaced({at: was[i] for i, at in locked.items()}))
     if alike(old, new):
         return old, locked_words(names) if names else ""
     return new, f"{_listed(names)} locked and stayed as it was." if names else ""
@@ -41,14 +42,23 @@ def _listed(names: list[str]) -> str:
     return f"'{names[0]}' is" if len(names) == 1 else f"'{names[0]}' and {len(names) - 1} more are"
 
 
-def _locked_changes(figure: Figure, old: Shot, new: Shot, keying: Keying) -> list[int]:
-    """The locked channels of a figure whose curves are others now; none when the figure has left or was set up anew."""
+def _locked_changes(figure: Figure, old: Shot, new: Shot, keying: Keying) -> dict[int, int]:
+    """The locked channels of a figure whose curves are others now, and which they are now; none when the figure has left or was
+    set up anew. Channels to hang by, and those of followers, come and go beside them."""
     locked = keying.channels_locked(figure)
     there = next((f for f in new.cast if f.name == figure.name), None)
-    if not locked or there is None or len(there.rig.channels) != len(figure.rig.channels):
-        return []
+    if not locked or there is None:
+        return {}
+    names, at = figure.rig.channel_names, {name: n for n, name in enumerate(there.rig.channel_names)}
+    if there.rig is not figure.rig and not _has_all(there, figure):
+        return {}
     was, now = old.curves(figure.name), new.curves(figure.name)
-    return [i for i in sorted(locked) if was[i] is not now[i]]
+    return {i: at[names[i]] for i in sorted(locked) if names[i] in at and was[i] is not now[at[names[i]]]}
+
+
+def _has_all(there: Figure, figure: Figure) -> bool:
+    """Whether a figure is the same one, with channels of its own more or fewer."""
+    return there.rig.joints == figure.rig.joints and there.rig.setup == figure.rig.setup
 
 
 def _same(one: Curve, other: Curve, default: float) -> bool:
