@@ -17,6 +17,7 @@ from bovrin.craft.keying.key_sets import keys_on
 from bovrin.craft.markers import with_markers
 from bovrin.craft.pose.groups import keep_group
 from bovrin.craft.ranges import set_second
+from bovrin.craft.takes import chosen_take
 from bovrin.desk.application import dressed_application, make_window
 from bovrin.desk.sheets.driving import TestDrive
 from bovrin.desk.sheets.setup_sheet import SetupSheet
@@ -267,6 +268,27 @@ def drive(window: Window) -> None:
     sheet.reject()
 
 
+def weight(window: Window) -> None:
+    """What follows by itself, with all that it is told; and the weight of the porter and of what hangs on him."""
+    window.files.open(cast.GOAT)
+    session = window.session
+    session.do("The take that follows", lambda shot: chosen_take(shot, "followed"))
+    window.run("pass.spline")
+    window.right.open("followers").rows[0].name.click()
+    session.go_to(137)
+    window.stage.main.look_from(VIEWS["three-quarter"].fitted(np.array([[-0.8, 0.0, -0.8], [0.8, 1.1, 0.8]]), 1.7))
+    window.notice.hide()
+    take(window, "followers")
+    window.files.open(cast.CARRY)
+    window.run("pass.block")
+    session.choose("porter")
+    session.go_to(140)
+    window.run("show.balance")
+    window.right.open("attachments")
+    window.notice.hide()
+    take(window, "weight")
+
+
 def main() -> None:
     """All of them."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
@@ -317,6 +339,8 @@ def main() -> None:
     shelf(window)
     take(window, "shelf")
     drive(window)
+    weight(window)
+    weight(window)
     window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()

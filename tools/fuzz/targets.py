@@ -88,7 +88,7 @@ def drawn_on() -> Shot:
 
 
 def hung() -> Shot:
-    """A hand on the crate, the crate on the chest and then on the ground, the gaze on the crate."""
+    """A hand on the crate, that on the chest and then on the ground, the gaze on it, a head and a beard that follow."""
     shot = script.demo()
     demo = Shot("hung", first=101, last=112).with_figure(shot.figure("porter"), shot.curves("porter"))
     made = demo.with_figure(shot.figure("crate"), shot.curves("crate"))
@@ -96,6 +96,9 @@ def hung() -> Shot:
     made = script.attach(made, "crate", "whole crate", script.GROUND, 109)
     for control in ("right hand", "gaze"):
         made = script.attach(made, "porter", control, ("crate", "crate"), 104)
+    made = script.follow(made, "porter", ["beard"], "spring", "late", clear_of=["ground", "chest"], gravity=0.2)
+    made = script.follow(made, "porter", ["head"], "noise", start=102, end=110)
+    made = script.set_follower(made, "porter", "late", 106, sways=3)
     return script.set_influence(made, "porter", "gaze", 107, 0.5)
 
 

@@ -18,7 +18,7 @@ from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.stages.following import Rules, Told
 from bovrin.figure.stages.gaze import looked
 from bovrin.figure.stages.rules import ruled
-from bovrin.figure.stages.springs import Felt, SpringRun, at, chain_of, felt, grid_of, run, sprung
+from bovrin.figure.stages.springs import Felt, SpringRun, at, chain_of, felt, grid_of, joined, run, sprung
 from bovrin.progress import go_on
 from bovrin.shot import CurveSet, Follower, Rig
 
@@ -37,17 +37,24 @@ def followed(
 ) -> Floats:
     """Values (F, C) on frames (F,) with all that follows. key: what `before` hangs on."""
     made = values.copy()
-    runs = iter(_runs(curves, rig, time, frames, before, key) if _any_spring(time) else ())
-    for one in time.followers:
-        if one.kind != "spring":
-            ruled(curves, rig, one, time, made, frames)
-            continue
-        kept = next(runs)
-        told = Told(rig, one, made)
-        if told.weight.any():
-            added = at(rig, one, time, kept, time.seconds(frames), _felt(rig, one, made))
-            sprung(rig, one, made, added, told.weight)
+    runs = _runs(curves, rig, time, frames, before, key) if _any_spring(time) else []
+    _follow_all(curves, rig, time, made, frames, runs, len(time.followers))
     return made
+
+
+def _follow_all(
+    curves: CurveSet, rig: Rig, time: Rules, values: Floats, frames: Floats, runs: list[SpringRun], count: int
+) -> None:
+    """Write into values (F, C) on frames (F,) what the first so many followers make of them, the springs by their runs."""
+    left = iter(runs)
+    for one in time.followers[:count]:
+        if one.kind != "spring":
+            ruled(curves, rig, one, time, values, frames)
+            continue
+        kept, weight = next(left), Told.of(rig, one, values).weight
+        if weight.any():
+            added = at(rig, one, time, kept, time.seconds(frames), _felt(rig, one, values))
+            sprung(rig, one, values, added, weight)
 
 
 def _any_spring(time: Rules) -> bool:
@@ -64,25 +71,24 @@ def _runs(
         grid = grid_of(time, end)
         at_frames = time.first + grid * time.rate
         parts = np.array_split(at_frames, max(len(at_frames) // AT_ONCE, 1))
-        values = np.concatenate([_gone_on(before, part) for part in parts])
         found = list[SpringRun]()
-        last = [own for own in time.followers if own.kind == "spring"][-1]
-        for one in time.followers[: time.followers.index(last) + 1]:
-            if one.kind != "spring":
-                ruled(curves, rig, one, time, values, at_frames)
-                continue
-            kept, added = run(rig, one, time, grid, _felt(rig, one, values))
-            found.append(kept)
-            if one is not last:  # what nobody feels need not be told
-                sprung(rig, one, values, added, Told(rig, one, values).weight)
+        for n, one in enumerate(time.followers):
+            if one.kind == "spring":
+                felts = [_felt_on(curves, rig, time, before, part, found, n) for part in parts]
+                found.append(run(rig, one, time, grid, joined(one, felts))[0])
         return found
 
     return RESULTS.get((SpringRun, *key, end), made)
 
 
-def _gone_on(before: Unfollowed, frames: Floats) -> Floats:
+def _felt_on(
+    curves: CurveSet, rig: Rig, time: Rules, before: Unfollowed, frames: Floats, runs: list[SpringRun], number: int
+) -> Felt:
+    """What a follower, by its number, feels on some frames: nothing else of them is kept."""
     go_on()
-    return before(frames)
+    values = before(frames)
+    _follow_all(curves, rig, time, values, frames, runs, number)
+    return _felt(rig, time.followers[number], values)
 
 
 def _felt(rig: Rig, one: Follower, values: Floats) -> Felt:

@@ -12,12 +12,20 @@ from bovrin.figure.solve.rest_space import own_channels, put_turn
 from bovrin.motion.evaluate import curve_values
 from bovrin.motion.rotations import euler_matrix, quaternion_matrix
 from bovrin.shot import CurveSet, Follower, Rig, Shot
-from bovrin.shot.follower import KINDS, WEIGHT, Setting, settings_of
+from bovrin.shot.follower import KINDS, WEIGHT, settings_of
 
 Floats = NDArray[np.float64]
 
 FINE = 1.0 / 60.0
-"""Seconds, at most, from step to step of what is worked out over time, whatever the frame rate."""
+"""Seconds from step to step of what is worked out over time, whatever the frame rate."""
+MOST_STEPS = 20_000
+"""Steps, at most: in takes of more than five minutes they are longer."""
+
+
+def grid_over(seconds: float) -> Floats:
+    """The times (N + 1,), seconds, of steps that go on for at least so long."""
+    step = max(FINE, seconds / MOST_STEPS)
+    return np.asarray(np.arange(int(np.ceil(seconds / step)) + 2) * step)
 
 
 class Rules(NamedTuple):
@@ -80,19 +88,21 @@ def links_of(rig: Rig, controls: tuple[str, ...]) -> Links:
 
 
 class Told:
-    """What a follower is told on frames: its settings (F,) by name, within their bounds."""
+    """What a follower is told on frames: its settings (F,) by name, within their bounds. It keeps no other channels."""
 
-    def __init__(self, rig: Rig, follower: Follower, values: Floats) -> None:
-        control = rig.control(follower.name)
-        self.kind = follower.kind
-        first, told = rig.span(control).start, settings_of(follower.kind)
-        self._columns = {one.name: first + n for n, one in enumerate(told)}
-        self._settings = {one.name: one for one in told}
-        self._values = values
+    def __init__(self, follower: Follower, own: Floats) -> None:
+        self._settings = {one.name: (n, one) for n, one in enumerate(settings_of(follower.kind))}
+        self.kind, self.own = follower.kind, own
+
+    @staticmethod
+    def of(rig: Rig, follower: Follower, values: Floats) -> Told:
+        """What it is told by channel values (F, C)."""
+        span = rig.span(rig.control(follower.name))
+        return Told(follower, values[:, span.start : span.stop].copy())
 
     def __getitem__(self, name: str) -> Floats:
-        setting: Setting = self._settings[name]
-        return np.minimum(np.maximum(self._values[:, self._columns[name]], setting.low), setting.high)
+        at, setting = self._settings[name]
+        return np.minimum(np.maximum(self.own[:, at], setting.low), setting.high)
 
     @property
     def weight(self) -> Floats:
@@ -126,13 +136,12 @@ def rounds(curves: CurveSet, rig: Rig, follower: Follower, time: Rules, seconds:
         found = curve_values(curve, time.first + at * time.rate)
         return np.asarray(np.clip(found, setting.low, setting.high))
 
-    end = max(float(seconds.max(initial=0.0)), time.round) + FINE
-    grid = np.asarray(np.arange(int(np.ceil(end / FINE)) + 1) * FINE, float)
-    a_second = often(grid)
-    gone = np.concatenate([[0.0], np.cumsum((a_second[1:] + a_second[:-1]) / 2 * FINE)])
+    grid = grid_over(max(float(seconds.max(initial=0.0)), time.round))
+    step_long, a_second = float(grid[1]), often(grid)
+    gone = np.concatenate([[0.0], np.cumsum((a_second[1:] + a_second[:-1]) / 2 * step_long)])
 
     def since(at: Floats) -> Floats:
-        step = np.clip((at // FINE).astype(int), 0, len(grid) - 2)
+        step = np.clip((at // step_long).astype(int), 0, len(grid) - 2)
         part = (often(at) + a_second[step]) / 2 * (at - grid[step])
         return np.asarray(np.where(at < 0.0, at * a_second[0], gone[step] + part))
 

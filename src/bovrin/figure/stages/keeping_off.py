@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -23,6 +24,12 @@ class Obstacles(NamedTuple):
     starts: Floats
     ends: Floats
     ground: bool
+
+    @staticmethod
+    def joined(parts: Sequence[Obstacles]) -> Obstacles:
+        """The same on the frames of all parts."""
+        starts, ends = (np.concatenate([getattr(part, name) for part in parts]) for name in ("starts", "ends"))
+        return Obstacles(starts, ends, parts[0].ground)
 
     @staticmethod
     def of(rig: Rig, one: Follower, world: Floats) -> Obstacles:

@@ -23,7 +23,7 @@ SLOWEST = 0.25
 
 def ruled(curves: CurveSet, rig: Rig, one: Follower, time: Rules, values: Floats, frames: Floats) -> None:
     """Write into values (F, C) on frames (F,) what a swing, bob, turn or noise makes of them."""
-    told, links = Told(rig, one, values), links_of(rig, one.controls)
+    told, links = Told.of(rig, one, values), links_of(rig, one.controls)
     weight = told.weight
     if not weight.any():
         return

@@ -10,7 +10,7 @@ between it is one shorter step. So nothing that comes after a frame is felt on i
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.figure.solve.plan import plan_of
-from bovrin.figure.stages.following import FINE, Links, Rules, Told, links_of, turn_more
+from bovrin.figure.stages.following import FINE, MOST_STEPS, Links, Rules, Told, grid_over, links_of, turn_more
 from bovrin.figure.stages.keeping_off import Obstacles, kept_off
 from bovrin.motion.damped import Passage, Spring, pushed, spring, steps
 from bovrin.motion.rotations import (
@@ -104,7 +104,7 @@ def felt(rig: Rig, one: Follower, values: Floats, world: Floats) -> Felt:
     joints = list(chain_of(rig, one.controls).joints)
     turns = matrix_quaternion(turn_only(world[:, joints, :3, :3]))
     off = Obstacles.of(rig, one, world) if one.clear_of else None
-    return Felt(turns, world[..., :3, 3][:, joints], Told(rig, one, values), off)
+    return Felt(turns, world[..., :3, 3][:, joints], Told.of(rig, one, values), off)
 
 
 class SpringRun(NamedTuple):
@@ -120,10 +120,18 @@ class SpringRun(NamedTuple):
 
 def grid_of(time: Rules, seconds: float) -> Floats:
     """The times (N + 1,), seconds, of the steps of one round, or of at least so long."""
-    if time.round:
-        count = max(int(np.ceil(time.round / FINE - 1e-9)), 8)
-        return np.asarray(np.arange(count + 1) * (time.round / count))
-    return np.asarray(np.arange(int(np.ceil(max(seconds, 0.0) / FINE)) + 2) * FINE)
+    if not time.round:
+        return grid_over(max(seconds, 0.0))
+    count = min(max(int(np.ceil(time.round / FINE - 1e-9)), 8), MOST_STEPS)
+    return np.asarray(np.arange(count + 1) * (time.round / count))
+
+
+def joined(one: Follower, parts: Sequence[Felt]) -> Felt:
+    """What a spring feels on the frames of all parts."""
+    turns, places = (np.concatenate([getattr(part, name) for part in parts]) for name in ("turns", "places"))
+    told = Told(one, np.concatenate([part.told.own for part in parts]))
+    off = [part.obstacles for part in parts if part.obstacles is not None]
+    return Felt(turns, places, told, Obstacles.joined(off) if off else None)
 
 
 def run(rig: Rig, one: Follower, time: Rules, grid: Floats, what: Felt) -> tuple[SpringRun, list[Floats]]:
