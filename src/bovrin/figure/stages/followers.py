@@ -17,6 +17,7 @@ from bovrin.figure.solve.joints import body, solve
 from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.stages.following import Rules, Told
 from bovrin.figure.stages.gaze import looked
+from bovrin.figure.stages.keeping_off import joints_felt
 from bovrin.figure.stages.rules import ruled
 from bovrin.figure.stages.springs import Felt, SpringRun, at, chain_of, felt, grid_of, joined, run, sprung
 from bovrin.progress import go_on
@@ -37,8 +38,15 @@ def followed(
 ) -> Floats:
     """Values (F, C) on frames (F,) with all that follows. key: what `before` hangs on."""
     made = values.copy()
-    runs = _runs(curves, rig, time, frames, before, key) if _any_spring(time) else []
-    _follow_all(curves, rig, time, made, frames, runs, len(time.followers))
+    if not _any_spring(time):
+        _follow_all(curves, rig, time, made, frames, [], len(time.followers))
+        return made
+    runs = _runs(curves, rig, time, frames, before, key)
+    for rows in np.array_split(np.arange(len(frames)), 1 + len(frames) // AT_ONCE):
+        go_on()
+        part = made[rows]
+        _follow_all(curves, rig, time, part, frames[rows], runs, len(time.followers))
+        made[rows] = part
     return made
 
 
@@ -93,7 +101,8 @@ def _felt_on(
 
 def _felt(rig: Rig, one: Follower, values: Floats) -> Felt:
     """What a spring feels of the figure as values (F, C) before it make it."""
-    return felt(rig, one, values, _world(rig, values, chain_of(rig, one.controls).joints, bool(one.clear_of)))
+    joints = joints_felt(rig, one) | set(chain_of(rig, one.controls).joints)
+    return felt(rig, one, values, _world(rig, values, joints))
 
 
 @cached_by_identity
@@ -101,8 +110,8 @@ def _in_body(rig: Rig) -> frozenset[int]:
     return frozenset(int(j) for level in plan_of(rig).body_levels for j in level.joints)
 
 
-def _world(rig: Rig, values: Floats, joints: tuple[int, ...], whole: bool) -> Floats:
+def _world(rig: Rig, values: Floats, joints: frozenset[int]) -> Floats:
     """Joints (F, J, 4, 4) of which some are wanted, or all of them."""
     seen = looked(rig, values)
-    found = body(rig, seen) if not whole and _in_body(rig).issuperset(joints) else None
+    found = body(rig, seen) if _in_body(rig) >= joints else None
     return solve(rig, seen) if found is None else found

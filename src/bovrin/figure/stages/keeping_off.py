@@ -34,11 +34,20 @@ class Obstacles(NamedTuple):
     @staticmethod
     def of(rig: Rig, one: Follower, world: Floats) -> Obstacles:
         """What a spring stays out of: the bones from its joints to the next ones, as the joints (F, J, 4, 4) stand."""
-        joints = [rig.joint(name) for name in one.clear_of if name != GROUND_BELOW]
-        pairs = [(j, child) for j in joints for child in _ends(rig, j)]
+        pairs = _bones(rig, one)
         places = world[..., :3, 3]
         starts, ends = ([p[n] for p in pairs] for n in (0, 1))
         return Obstacles(places[:, starts].copy(), places[:, ends].copy(), GROUND_BELOW in one.clear_of)
+
+
+def joints_felt(rig: Rig, one: Follower) -> frozenset[int]:
+    """The joints that a spring must know to stay out of their bones."""
+    return frozenset(joint for pair in _bones(rig, one) for joint in pair)
+
+
+def _bones(rig: Rig, one: Follower) -> list[tuple[int, int]]:
+    joints = [rig.joint(name) for name in one.clear_of if name != GROUND_BELOW]
+    return [(j, child) for j in joints for child in _ends(rig, j)]
 
 
 def _ends(rig: Rig, joint: int) -> list[int]:
