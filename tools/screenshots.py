@@ -281,6 +281,7 @@ def weight(window: Window) -> None:
     take(window, "followers")
     window.files.open(cast.CARRY)
     window.run("pass.block")
+    window.stage.main.look_from(VIEWS["three-quarter"].fitted(np.array([[-1.0, 0.0, -0.8], [1.2, 1.9, 0.8]]), 1.7))
     session.choose("porter")
     session.go_to(140)
     window.run("show.balance")
@@ -339,7 +340,6 @@ def main() -> None:
     shelf(window)
     take(window, "shelf")
     drive(window)
-    weight(window)
     weight(window)
     window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
