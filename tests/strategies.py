@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from typing import Any
+
 import numpy as np
+import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
 
@@ -70,3 +74,9 @@ def chain_figure(name: str = "rod", joints: int = 3) -> Figure:
     controls += [Control(f"link {i}", ControlKind.JOINT, i, turn) for i in range(1, joints)]
     parts = (Part("base", (0,)), Part("links", tuple(range(1, joints))))
     return Figure(name, Rig(tuple(made), tuple(controls), parts), Model(()), f"{name}.glb", (0.5, 0.5, 0.5))
+
+
+def thinned(values: Iterable[Any], keep: Iterable[Any]) -> list[Any]:
+    """Values for a test of which some are enough each time; all of them are gone through in the sweeps."""
+    kept = list(keep)
+    return [value if value in kept else pytest.param(value, marks=pytest.mark.sweep) for value in values]

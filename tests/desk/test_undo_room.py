@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication, QInputDialog
+from tests.strategies import thinned
 
 from bovrin import script
 from bovrin.desk.state.document.undo import ALWAYS, UndoSteps
@@ -80,7 +81,7 @@ def test_the_room_is_chosen_and_remembered(window: Window, monkeypatch: pytest.M
     assert undo_room() == 64
 
 
-@pytest.mark.parametrize("saved", [0, 1, 150, 219, 220, 221, 222, 300, 418, 419])
+@pytest.mark.parametrize("saved", thinned([0, 1, 150, 219, 220, 221, 222, 300, 418, 419], [0, 220, 221, 419]))
 def test_what_was_saved_is_the_one_clean_step_or_there_is_none(saved: int, owner: QObject, demo: Shot) -> None:
     """Wherever it was saved: of the steps that stay, that one alone is clean; if it was let go of, none is."""
     steps = UndoSteps(owner, lambda _shot, _frame: None, bound=200_000)

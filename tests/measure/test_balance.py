@@ -50,7 +50,7 @@ def winding(triangles: np.ndarray, points: np.ndarray) -> np.ndarray:
 )
 def test_the_centre_of_mass_is_that_of_the_volume(demo: str, figure: str, frame: float) -> None:
     shot = bv.demo(demo)
-    wanted, tall = sampled_centre(shot, figure, frame, 5_000)
+    wanted, tall = sampled_centre(shot, figure, frame, 3_000)
     found = bv.balance(shot, figure, [frame]).centre[0]
     assert np.linalg.norm(found - wanted) < 0.01 * tall
 

@@ -1,6 +1,7 @@
 import numpy as np
 import pytest
 from tests.rigs import goat, one_bone, random_values, stiff
+from tests.strategies import thinned
 
 from bovrin import script
 from bovrin.craft.pose.joint_placing import Placing, place_values
@@ -49,7 +50,7 @@ CASES = {
 
 @pytest.mark.parametrize("case", CASES)
 @pytest.mark.parametrize("stretch", [False, True])
-@pytest.mark.parametrize("which", range(6))
+@pytest.mark.parametrize("which", thinned(range(6), [0, 3, 4]))
 def test_the_others_stay_and_bones_keep_their_length_or_meet_the_place(case: str, stretch: bool, which: int) -> None:
     rig, values = poses()[which]
     still, joint = CASES[case]
@@ -81,7 +82,7 @@ def test_the_others_stay_and_bones_keep_their_length_or_meet_the_place(case: str
         assert all(np.abs(after.place(j) - before.place(j)).max() < 1e-3 for j in others)
 
 
-@pytest.mark.parametrize("which", range(6))
+@pytest.mark.parametrize("which", thinned(range(6), [0, 3, 4]))
 def test_the_root_of_a_limb_moves_without_its_middle_and_end(which: int) -> None:
     rig, values = poses()[which]
     limb = rig.limbs[0]
