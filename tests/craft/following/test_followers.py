@@ -302,3 +302,27 @@ def test_what_is_dragged_is_seen_where_it_was_dragged_to(kind: str, shot: Shot) 
     assert np.abs(a - b).max() < 1e-9
     others = [i for i in range(len(wanted)) if i not in cols]
     assert np.abs(after.values[0, others] - now.values[0, others]).max() < 1e-9
+
+
+def test_springs_that_do_not_feel_one_another_are_as_alone(shot: Shot) -> None:
+    rows = {"late tail": TAIL, "late ear": ["left ear", "left ear tip"], "late beard": ["beard"]}
+    every = shot
+    for name, controls in rows.items():
+        every = bv.follow(every, "goat", controls, "spring", name)
+    together = worlds(every, EVERY)
+    for name, controls in rows.items():
+        alone = worlds(bv.follow(shot, "goat", controls, "spring", name), EVERY)
+        own = [shot.figure("goat").rig.joint(joint) for joint in controls]
+        assert np.abs(together[:, own] - alone[:, own]).max() < 1e-12
+
+
+def test_a_spring_feels_the_spring_that_carries_it(shot: Shot) -> None:
+    """An ear on a head whose neck springs goes as on a neck that is keyed to go that way."""
+    neck = bv.follow(shot, "goat", ["neck"], "spring", "late neck", lags_by=4, settles_in=24)
+    both = bv.follow(neck, "goat", ["left ear"], "spring", "late ear")
+    keyed = bv.follow(bv.bake(neck, "goat"), "goat", ["left ear"], "spring", "late ear")
+    still = bv.follow(shot, "goat", ["left ear"], "spring", "late ear")
+    ears = [turns(one, "left ear", EVERY) for one in (both, keyed, still)]
+    heads = [turns(one, "head", EVERY) for one in (both, keyed, still)]
+    own = [np.swapaxes(head, -1, -2) @ ear for head, ear in zip(heads, ears, strict=True)]
+    assert angle(own[0], own[1]).max() < 0.02 < angle(own[0], own[2]).max()

@@ -6,8 +6,8 @@ what carries them with its gaze and its reach.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ from bovrin.figure.solve.joints import body, solve
 from bovrin.figure.solve.plan import plan_of
 from bovrin.figure.stages.following import Rules, Told
 from bovrin.figure.stages.gaze import looked
+from bovrin.figure.stages.hanging import joints_moved
 from bovrin.figure.stages.keeping_off import joints_felt
 from bovrin.figure.stages.rules import ruled
 from bovrin.figure.stages.springs import Felt, SpringRun, at, chain_of, felt, grid_of, joined, run, sprung
@@ -37,72 +38,122 @@ def followed(
     curves: CurveSet, rig: Rig, time: Rules, values: Floats, frames: Floats, before: Unfollowed, key: tuple[Any, ...]
 ) -> Floats:
     """Values (F, C) on frames (F,) with all that follows. key: what `before` hangs on."""
-    made = values.copy()
-    if not _any_spring(time):
-        _follow_all(curves, rig, time, made, frames, [], len(time.followers))
+    made, waves = values.copy(), waves_of(rig, time.followers)
+    scene = _Scene(curves, rig, time)
+    if not _any_spring(time.followers):
+        scene.follow(made, frames, waves, [])
         return made
-    runs = _runs(curves, rig, time, frames, before, key)
+    runs = _runs(scene, frames, before, key)
     for rows in np.array_split(np.arange(len(frames)), 1 + len(frames) // AT_ONCE):
         go_on()
         part = made[rows]
-        _follow_all(curves, rig, time, part, frames[rows], runs, len(time.followers))
+        scene.follow(part, frames[rows], waves, runs)
         made[rows] = part
     return made
 
 
-def _follow_all(
-    curves: CurveSet, rig: Rig, time: Rules, values: Floats, frames: Floats, runs: list[SpringRun], count: int
-) -> None:
-    """Write into values (F, C) on frames (F,) what the first so many followers make of them, the springs by their runs."""
-    left = iter(runs)
-    for one in time.followers[:count]:
-        if one.kind != "spring":
-            ruled(curves, rig, one, time, values, frames)
-            continue
-        kept, weight = next(left), Told.of(rig, one, values).weight
-        if weight.any():
-            added = at(rig, one, time, kept, time.seconds(frames), _felt(rig, one, values))
-            sprung(rig, one, values, added, weight)
+class _Scene(NamedTuple):
+    """A figure and what follows in it."""
+
+    curves: CurveSet
+    rig: Rig
+    time: Rules
+
+    def follow(self, values: Floats, frames: Floats, waves: Sequence[Wave], runs: list[SpringRun]) -> None:
+        """Write into values (F, C) on frames (F,) what some waves of followers make of them, the springs by their runs."""
+        rig, time, left = self.rig, self.time, iter(runs)
+        for wave in waves:
+            springs = [one for one in wave if one.kind == "spring"]
+            counting = [one for one in springs if Told.of(rig, one, values).weight.any()]
+            felts = self.felt_by(counting, values)
+            for one in wave:
+                if one.kind != "spring":
+                    ruled(self.curves, rig, one, time, values, frames)
+                    continue
+                kept = next(left)
+                if one in felts:
+                    added = at(rig, one, time, kept, time.seconds(frames), felts[one])
+                    sprung(rig, one, values, added, felts[one].told.weight)
+
+    def felt_by(self, springs: Sequence[Follower], values: Floats) -> dict[Follower, Felt]:
+        """What springs of one wave feel of the figure as values (F, C) before them make it."""
+        if not springs:
+            return {}
+        world = _world(self.rig, values, frozenset().union(*(_known(self.rig, one) for one in springs)))
+        return {one: felt(self.rig, one, values, world) for one in springs}
 
 
-def _any_spring(time: Rules) -> bool:
-    return any(one.kind == "spring" for one in time.followers)
+Wave = tuple[Follower, ...]
 
 
-def _runs(
-    curves: CurveSet, rig: Rig, time: Rules, frames: Floats, before: Unfollowed, key: tuple[Any, ...]
-) -> list[SpringRun]:
+@cached_by_identity
+def waves_of(rig: Rig, followers: tuple[Follower, ...]) -> tuple[Wave, ...]:
+    """Followers in their order, together where no spring feels one of them before it: they look at the figure once."""
+    waves, moved = list[list[Follower]](), set[int]()
+    for one in followers:
+        own = frozenset().union(*(joints_moved(rig, rig.control(name)) for name in one.controls))
+        if not waves or (one.kind == "spring" and moved & (_feels(rig, one) | own)):
+            waves.append([])
+            moved = set()
+        waves[-1].append(one)
+        moved |= own
+    return tuple(tuple(wave) for wave in waves)
+
+
+def _known(rig: Rig, one: Follower) -> frozenset[int]:
+    """The joints that a spring looks at."""
+    return joints_felt(rig, one) | set(chain_of(rig, one.controls).joints)
+
+
+def _feels(rig: Rig, one: Follower) -> frozenset[int]:
+    """The joints that carry what a spring looks at; all of them where that is part of a limb."""
+    found = set(_known(rig, one))
+    if not _in_body(rig) >= found:
+        return frozenset(range(len(rig.joints)))
+    for joint in sorted(found, reverse=True):
+        while joint >= 0:
+            found.add(joint)
+            joint = rig.joints[joint].parent
+    return frozenset(found)
+
+
+def _any_spring(followers: Sequence[Follower]) -> bool:
+    return any(one.kind == "spring" for one in followers)
+
+
+def _runs(scene: _Scene, frames: Floats, before: Unfollowed, key: tuple[Any, ...]) -> list[SpringRun]:
     """The springs of a figure over all time, up to the last of some frames at least."""
+    rig, time = scene.rig, scene.time
     end = 0.0 if time.round else float(np.ceil(max(float(time.seconds(frames).max()), 0.0) / AHEAD) * AHEAD)
 
     def made() -> list[SpringRun]:
         grid = grid_of(time, end)
         at_frames = time.first + grid * time.rate
         parts = np.array_split(at_frames, max(len(at_frames) // AT_ONCE, 1))
-        found = list[SpringRun]()
-        for n, one in enumerate(time.followers):
-            if one.kind == "spring":
-                felts = [_felt_on(curves, rig, time, before, part, found, n) for part in parts]
-                found.append(run(rig, one, time, grid, joined(one, felts))[0])
+        found, waves = list[SpringRun](), waves_of(rig, time.followers)
+        for n, wave in enumerate(waves):
+            springs = [one for one in wave if one.kind == "spring"]
+            felts = [_felt_on(scene, before, part, waves[:n], found, springs) for part in parts] if springs else []
+            for one in springs:
+                found.append(run(rig, one, time, grid, joined(one, [part[one] for part in felts]))[0])
         return found
 
     return RESULTS.get((SpringRun, *key, end), made)
 
 
 def _felt_on(
-    curves: CurveSet, rig: Rig, time: Rules, before: Unfollowed, frames: Floats, runs: list[SpringRun], number: int
-) -> Felt:
-    """What a follower, by its number, feels on some frames: nothing else of them is kept."""
+    scene: _Scene,
+    before: Unfollowed,
+    frames: Floats,
+    waves: Sequence[Wave],
+    runs: list[SpringRun],
+    springs: Sequence[Follower],
+) -> dict[Follower, Felt]:
+    """What springs feel on some frames after some waves: nothing else of them is kept."""
     go_on()
     values = before(frames)
-    _follow_all(curves, rig, time, values, frames, runs, number)
-    return _felt(rig, time.followers[number], values)
-
-
-def _felt(rig: Rig, one: Follower, values: Floats) -> Felt:
-    """What a spring feels of the figure as values (F, C) before it make it."""
-    joints = joints_felt(rig, one) | set(chain_of(rig, one.controls).joints)
-    return felt(rig, one, values, _world(rig, values, joints))
+    scene.follow(values, frames, waves, runs)
+    return scene.felt_by(springs, values)
 
 
 @cached_by_identity
