@@ -326,3 +326,23 @@ def test_a_spring_feels_the_spring_that_carries_it(shot: Shot) -> None:
     heads = [turns(one, "head", EVERY) for one in (both, keyed, still)]
     own = [np.swapaxes(head, -1, -2) @ ear for head, ear in zip(heads, ears, strict=True)]
     assert angle(own[0], own[1]).max() < 0.02 < angle(own[0], own[2]).max()
+
+
+COMMANDS = {
+    "a key": lambda shot: bv.key_pose(shot, "goat", 120),
+    "a breakdown": lambda shot: bv.breakdown(shot, "goat", 113, 0.5),
+    "a mirror": lambda shot: bv.mirror(shot, "goat", 117),
+    "a cycle": lambda shot: bv.new_cycle(shot, "goat", "walk", 24, 0.6),
+    "a paste": lambda shot: bv.paste_pose(shot, "goat", 140, bv.copy_pose(shot, "goat", 117)),
+    "an overlap": lambda shot: bv.overlap(shot, "goat", ["head", "tail"], 1.0, 0.5, 0.5, 0.5),
+}
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_what_poses_the_figure_leaves_what_rules_are_told(name: str, shot: Shot) -> None:
+    """Settings are no part of a pose: they are keyed where they are named, and nowhere else."""
+    made = bv.follow(shot, "goat", TAIL, "spring", "late", lags_by=4.0)
+    after = COMMANDS[name](made)
+    rig, was, now = made.figure("goat").rig, made.curves("goat"), after.curves("goat")
+    assert after.figure("goat").rig is rig and after is not made
+    assert all(now[i] is was[i] for i in rig.of_followers)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from bovrin.craft.between.pose_blending import blended_poses
 from bovrin.craft.keying.cards import card_at, remember_blend
-from bovrin.craft.keying.keys import keyed, local_style, poses_around, whole_poses_of
+from bovrin.craft.keying.keys import keyed, local_style, pose_channels, poses_around, whole_poses_of
 from bovrin.craft.keying.lag import key_of_pose, lags_between, pose_keys, poses, values_of_pose
 from bovrin.craft.keying.late_keys import keyed_between
 from bovrin.errors import BadMotion
@@ -54,7 +54,7 @@ def breakdown(
     share = part_shares(rig, favour, own or {})
     values = blended_poses(rig, ends[0], ends[1], share)
     style = local_style(shot, figure, before, KeyRole.BREAKDOWN)
-    wanted = range(len(curves)) if channels is None else channels
+    wanted = pose_channels(rig, None) if channels is None else channels
     there, lags = pose_keys(curves, frame), lags_between(curves, before, after, frame)
     at = {i: key_of_pose(there[i], frame) if i in there else frame + float(lags[i]) for i in wanted}
     changes = {i: keyed(curves[i], at[i], float(values[i]), style, claim_role=True) for i in wanted}
@@ -179,7 +179,7 @@ def _fill(shot: Shot, figure: str, ends: tuple[float, float], frames: Floats, pr
         share[:, named] = favour_profile(t, own)[:, None]
     values = blended_poses(rig, a, b, share)
     style = local_style(shot, figure, ends[0], KeyRole.BREAKDOWN)
-    wanted = range(len(rig.channels)) if channels is None else list(channels)
+    wanted = pose_channels(rig, None) if channels is None else list(channels)
     filled = shot.with_curves(figure, curves.replaced(keyed_between(curves, wanted, ends, frames, values, style)))
     made = favour_profile(t, favour).tolist()
     rows = {name: favour_profile(t, one).tolist() for name, one in shares.items()}

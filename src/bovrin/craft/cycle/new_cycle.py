@@ -78,7 +78,7 @@ def new_cycle(
     base = _where_it_stood(shot, figure, first, _base(shot, figure, first), feet)
     poses = _poses(first, frames)
     still = _pose_columns(poses)
-    curves = {i: _held(still, base[i]) for i in range(len(base))}
+    curves = {i: _held(still, base[i]) for i in range(len(base)) if i not in rig.of_followers}
     for foot, fall in zip(feet, plan.falls, strict=True):
         curves |= _foot_curves(rig, foot, plan, fall, first, float(frames), stride, poses)
     drop = _drop(rig, feet, curves, base, first, frames, stride)

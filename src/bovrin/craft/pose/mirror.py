@@ -55,9 +55,13 @@ def exchange_of(rig: Rig, chosen: Iterable[int], how: str) -> Exchange:
         wanted &= rights
     elif how == "right to left":
         wanted &= lefts
-    targets = tuple(sorted(c for c in wanted if rig.controls[c].kind is not ControlKind.WHOLE))
+    targets = tuple(sorted(c for c in wanted if rig.controls[c].kind not in UNMIRRORED))
     sources = tuple(c if (other := rig.other_side(c)) is None else other for c in targets)
     return Exchange(targets, sources)
+
+
+UNMIRRORED = (ControlKind.WHOLE, ControlKind.FOLLOWER)
+"""What has no side, and is no part of a pose that changes sides."""
 
 
 class Across(NamedTuple):
