@@ -48,6 +48,18 @@ def inserted(curve: Curve, frame: float, default: float = 0.0, role: KeyRole = K
     return curve.with_key(key)
 
 
+def fixed(curve: Curve, frame: float) -> Curve:
+    """The curve whose key on a frame keeps the slopes that it has now, whatever keys come beside it; itself where none is there,
+    or it is fixed already."""
+    at = curve.index_at(frame)
+    if at is None or curve.in_kind[at] == curve.out_kind[at] == HandleKind.BY_HAND:
+        return curve
+    own = curve.settled()
+    if HandleKind.STEPPED in (own.in_kind[at], own.out_kind[at]):
+        return curve
+    return _by_hand(own, at, gather([own]))
+
+
 def _held(curve: Curve, at: int, frame: float, default: float, role: KeyRole) -> Curve:
     """Where the curve stands still: nothing to cut, the new key holds what is held."""
     holds = len(curve) and not curve.runs_on

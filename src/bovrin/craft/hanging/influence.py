@@ -15,6 +15,7 @@ from bovrin.errors import BadMotion
 from bovrin.figure.solve.plan import columns
 from bovrin.figure.staging import hangs_on, unlooked
 from bovrin.motion.evaluate import curve_values
+from bovrin.motion.insert import fixed
 from bovrin.shot import Attachment, KeyRole, Shot
 from bovrin.shot.curve import NO_KEYS, SAME_FRAME
 
@@ -77,6 +78,7 @@ def matched(shot: Shot, figure: str, control: int, frame: float) -> Shot:
     if since is not None and since < frame - SAME_FRAME:
         kept = keyed_exactly(curves, rig, cols, since, style.out_kind, KeyRole.IN_BETWEEN)
         curves = curves.replaced(kept)
+        curves = curves.replaced({c: fixed(curves[c], since) for c in cols})
     wanted = keys_for(shot, figure, frame, {c: float(seen[c]) for c in cols})
     return shot.with_curves(figure, curves.replaced({c: keyed(curves[c], frame, wanted[c], style) for c in cols}))
 
