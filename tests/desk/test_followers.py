@@ -126,3 +126,10 @@ def test_a_drag_over_a_rule_lands_where_the_pointer_is(goat: Window) -> None:
 
     session.do("Turn", lambda s: edited(s, "goat", 125.0, {column: 0.7}, Scope.TOUCHED, KeyStyle()))
     assert staged(session.shot, "goat", 125.0).values[0, column] == pytest.approx(0.7, abs=0.02)
+
+
+def test_with_nothing_chosen_it_asks_what_shall_follow(goat: Window) -> None:
+    goat.session.choose("goat", [])
+    before = goat.session.shot
+    goat.run("follow.spring")
+    assert goat.session.shot is before and "Choose what shall follow" in goat.notice.label.text()

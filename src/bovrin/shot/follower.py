@@ -92,9 +92,7 @@ KINDS: dict[str, tuple[Setting, ...]] = {
         _times("settles in", 18.0, 1e5, 72.0, "How many frames it needs to come to rest; no fewer than its lag needs"),
         Setting("sways", Unit.NUMBER, 2.0, 0.0, 60.0, 8.0, "How often it passes over before it rests"),
         Setting("gravity", Unit.AMOUNT, 0.0, 0.0, 100.0, 2.0, "How strongly it is drawn down: 100 % is 9.81 m/s²"),
-        Setting(
-            "stiff at the end", Unit.AMOUNT, 1.0, 0.05, 20.0, 2.0, "How much quicker the last link is than the first"
-        ),
+        Setting("stiff end", Unit.AMOUNT, 1.0, 0.05, 20.0, 2.0, "How much quicker the last link is than the first"),
         Setting("keeps off", Unit.LENGTH, 0.03, 0.0, 1e3, 0.2, "How far its links stay away from what it stays out of"),
     ),
 }
@@ -113,7 +111,7 @@ class Preset(NamedTuple):
 PRESETS: dict[str, Preset] = {
     "tail": Preset(
         "spring",
-        {"lags by": 3.0, "settles in": 20.0, "sways": 1.5, "stiff at the end": 0.7},
+        {"lags by": 3.0, "settles in": 20.0, "sways": 1.5, "stiff end": 0.7},
         "It comes after, passes over once or twice, its tip loosest",
     ),
     "ear": Preset(
@@ -123,7 +121,7 @@ PRESETS: dict[str, Preset] = {
     ),
     "rope": Preset(
         "spring",
-        {"lags by": 2.0, "settles in": 48.0, "sways": 4.0, "gravity": 1.0, "stiff at the end": 0.8},
+        {"lags by": 2.0, "settles in": 48.0, "sways": 4.0, "gravity": 1.0, "stiff end": 0.8},
         "It hangs, and swings for long",
     ),
     "heavy coat": Preset(

@@ -346,3 +346,26 @@ def test_what_poses_the_figure_leaves_what_rules_are_told(name: str, shot: Shot)
     rig, was, now = made.figure("goat").rig, made.curves("goat"), after.curves("goat")
     assert after.figure("goat").rig is rig and after is not made
     assert all(now[i] is was[i] for i in rig.of_followers)
+
+
+def largest_pop(shot: Shot, frames: np.ndarray) -> float:
+    """By how many radians the tail's tip turns more from one frame to the next than just before and just after, at most."""
+    found = turns(shot, "tail tip", frames)
+    steps = angle(found[:-1], found[1:])
+    return float((steps[1:-1] - np.maximum(steps[:-2], steps[2:])).max())
+
+
+@pytest.mark.parametrize("told", [{}, {"gravity": 1.0, "settles_in": 40.0}, {"sways": 60.0, "settles_in": 2.0}])
+def test_a_walk_that_travels_goes_on_round_after_round(told: dict[str, float]) -> None:
+    """At the seam the figure is a stride farther on: nothing is left behind by that."""
+    walking = bv.follow(bv.new_cycle(bv.demo("goat"), "goat", "trot", 16, 0.9), "goat", TAIL, "spring", **told)
+    assert largest_pop(walking, np.arange(101, 150, 0.02)) < np.radians(0.2)
+    first, third = (turns(walking, "tail tip", np.arange(101.0, 117.0, 0.3) + later) for later in (0.0, 32.0))
+    assert np.abs(first - third).max() < 1e-6
+
+
+def test_a_hair_before_a_stepped_key_nothing_has_happened_yet() -> None:
+    made = bv.follow(bv.stepped(bv.demo("goat"), "goat"), "goat", TAIL, "spring")
+    for frame in (117.0, 127.0, 131.0, 143.0):
+        before = turns(made, "tail tip", [frame - 1e-3, frame - 1e-11])
+        assert angle(before[:1], before[1:])[0] < 0.01

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QMenu, QWidget
 
 
@@ -30,3 +31,14 @@ def popup(menu: QMenu, at: QPoint, parent: QWidget) -> None:
     menu.setParent(parent, menu.windowFlags())
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.popup(at)
+
+
+def put_at_pointer(popover: QWidget) -> None:
+    """Put what opens at the pointer there, within the window that it belongs to."""
+    popover.adjustSize()
+    window = popover.parentWidget()
+    assert window is not None
+    low, high = window.mapToGlobal(QPoint(0, 0)), window.mapToGlobal(QPoint(window.width(), window.height()))
+    at = QCursor.pos()
+    x = min(max(at.x(), low.x()), high.x() - popover.width())
+    popover.move(x, min(max(at.y(), low.y()), high.y() - popover.height()))

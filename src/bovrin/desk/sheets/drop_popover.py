@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QCursor, QHideEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
 from bovrin.craft.drop import Drop, drop
+from bovrin.desk.kit.menus import put_at_pointer
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.desk.state.document.session import Session
@@ -77,13 +78,7 @@ class DropPopover(QFrame):
         self._figure, self._frame = session.figure_name, session.frame
         self.words.setText(f"{self._figure.capitalize()} touches at {self._frame:g}")
         self._show_values()
-        self.adjustSize()
-        window = self.parentWidget()
-        assert window is not None
-        low, high = window.mapToGlobal(QPoint(0, 0)), window.mapToGlobal(QPoint(window.width(), window.height()))
-        at = QCursor.pos()
-        x = min(max(at.x(), low.x()), high.x() - self.width())
-        self.move(x, min(max(at.y(), low.y()), high.y() - self.height()))
+        put_at_pointer(self)
         self._look()
         self.show()
         self.fields["height"].setFocus()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QCursor, QHideEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
 from bovrin.craft.between.snap import snap
 from bovrin.desk.commands.curves import FromTo
+from bovrin.desk.kit.menus import put_at_pointer
 from bovrin.desk.kit.number_field import NumberField
 from bovrin.desk.kit.widgets import muted, title
 from bovrin.desk.state.document.session import Session
@@ -60,13 +61,7 @@ class SnapPopover(QFrame):
         self._span = span
         self.words.setText(f"Snap from {span.start:g} to {span.end:g}")
         self._show_values()
-        self.adjustSize()
-        window = self.parentWidget()
-        assert window is not None
-        low, high = window.mapToGlobal(QPoint(0, 0)), window.mapToGlobal(QPoint(window.width(), window.height()))
-        at = QCursor.pos()
-        x = min(max(at.x(), low.x()), high.x() - self.width())
-        self.move(x, min(max(at.y(), low.y()), high.y() - self.height()))
+        put_at_pointer(self)
         if self._look():
             self.show()
             self.hold.setFocus()

@@ -8,7 +8,7 @@ from dataclasses import replace
 from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.hanging import controls_to_hang
 from bovrin.shot import Follower, Rig, Shot
-from bovrin.shot.follower import PRESETS, settings_of
+from bovrin.shot.follower import PRESETS, settings_of, without_followers
 
 
 def chain_chosen(session: Session) -> tuple[str, ...]:
@@ -16,7 +16,7 @@ def chain_chosen(session: Session) -> tuple[str, ...]:
     from bovrin.craft.following.chains import chain_below  # noqa: PLC0415 - kept out of the window's start
 
     figure = session.figure
-    if figure is None:
+    if figure is None or not (session.controls or len(without_followers(figure.rig).controls) == 1):
         return ()
     names = [name for name in controls_to_hang(session) if name not in dict(figure.followers)]
     return chain_below(figure.rig, names)

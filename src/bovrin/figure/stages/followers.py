@@ -44,10 +44,12 @@ def followed(
         scene.follow(made, frames, waves, [])
         return made
     runs = _runs(scene, frames, before, key)
+    folded = time.folded(frames)
     for rows in np.array_split(np.arange(len(frames)), 1 + len(frames) // AT_ONCE):
         go_on()
         part = made[rows]
-        scene.follow(part, frames[rows], waves, runs)
+        felt_in = part if folded is frames else before(folded[rows])
+        scene.follow(part, folded[rows], waves, runs, felt_in)
         made[rows] = part
     return made
 
@@ -59,21 +61,35 @@ class _Scene(NamedTuple):
     rig: Rig
     time: Rules
 
-    def follow(self, values: Floats, frames: Floats, waves: Sequence[Wave], runs: list[SpringRun]) -> None:
-        """Write into values (F, C) on frames (F,) what some waves of followers make of them, the springs by their runs."""
+    def follow(
+        self,
+        values: Floats,
+        frames: Floats,
+        waves: Sequence[Wave],
+        runs: list[SpringRun],
+        felt_in: Floats | None = None,
+    ) -> None:
+        """Write into values (F, C) on frames (F,) what some waves of followers make of them, the springs by their runs.
+
+        felt_in (F, C): the values in which springs feel, where those are others: of the first round, from which later ones may
+        have gone on. They follow as well.
+        """
+        both = [values] if felt_in is None or felt_in is values else [values, felt_in]
         rig, time, left = self.rig, self.time, iter(runs)
         for wave in waves:
             springs = [one for one in wave if one.kind == "spring"]
-            counting = [one for one in springs if Told.of(rig, one, values).weight.any()]
-            felts = self.felt_by(counting, values)
+            counting = [one for one in springs if Told.of(rig, one, both[-1]).weight.any()]
+            felts = self.felt_by(counting, both[-1])
             for one in wave:
                 if one.kind != "spring":
-                    ruled(self.curves, rig, one, time, values, frames)
+                    for own in both:
+                        ruled(self.curves, rig, one, time, own, frames)
                     continue
                 kept = next(left)
                 if one in felts:
                     added = at(rig, one, time, kept, time.seconds(frames), felts[one])
-                    sprung(rig, one, values, added, felts[one].told.weight)
+                    for own in both:
+                        sprung(rig, one, own, added, felts[one].told.weight)
 
     def felt_by(self, springs: Sequence[Follower], values: Floats) -> dict[Follower, Felt]:
         """What springs of one wave feel of the figure as values (F, C) before them make it."""
@@ -128,7 +144,7 @@ def _runs(scene: _Scene, frames: Floats, before: Unfollowed, key: tuple[Any, ...
 
     def made() -> list[SpringRun]:
         grid = grid_of(time, end)
-        at_frames = time.first + grid * time.rate
+        at_frames = np.round(time.first + grid * time.rate, 6)  # on a frame, not a hair before its keys
         parts = np.array_split(at_frames, max(len(at_frames) // AT_ONCE, 1))
         found, waves = list[SpringRun](), waves_of(rig, time.followers)
         for n, wave in enumerate(waves):

@@ -39,8 +39,13 @@ class Rules(NamedTuple):
 
     def seconds(self, frames: Floats) -> Floats:
         """The time of frames (F,); within one round where it comes round."""
-        since = frames - self.first
-        return np.asarray((np.mod(since, self.period) if self.period else since) / self.rate)
+        return np.asarray((self.folded(frames) - self.first) / self.rate)
+
+    def folded(self, frames: Floats) -> Floats:
+        """The frames (F,) of the first round that are as frames (F,) are, where it comes round; else the same."""
+        if not self.period or ((frames >= self.first) & (frames < self.first + self.period)).all():
+            return frames
+        return np.asarray(self.first + np.mod(frames - self.first, self.period))
 
     @property
     def round(self) -> float:

@@ -166,7 +166,7 @@ def at(rig: Rig, one: Follower, time: Rules, made: SpringRun, seconds: Floats, w
     """How a spring turns each link on its own (F, 4) at times (F,): from the last step before each."""
     chain = chain_of(rig, one.controls)
     last = len(made.targets[0]) - 1
-    step = np.clip(np.floor(seconds / made.step + 1e-9).astype(int), 0, last)
+    step = np.clip(np.floor(seconds / made.step).astype(int), 0, last)
     since = np.maximum(seconds - step * made.step, 0.0)
     early = seconds < 0.0
 
@@ -234,13 +234,13 @@ def _down_the_chain(chain: Chain, what: Felt, rate: float, states: Away) -> list
 
 def _springs(told: Told, rate: float, links: Links) -> list[Spring]:
     """The springs of links by how many links they are from the first; the same one where all are alike."""
-    if (told["stiff at the end"] == 1.0).all():
+    if (told["stiff end"] == 1.0).all():
         return [_spring(told, rate, 0, 1)] * links.total
     return [_spring(told, rate, depth, links.total) for depth in range(links.total)]
 
 
 def _spring(told: Told, rate: float, depth: int, count: int) -> Spring:
-    quicker = np.maximum(told.share("stiff at the end", depth, count), 1e-3)
+    quicker = np.maximum(told.share("stiff end", depth, count), 1e-3)
     return spring(told["lags by"] / rate / quicker, told["settles in"] / rate / quicker, told["sways"])
 
 
