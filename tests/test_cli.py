@@ -129,7 +129,7 @@ def test_bring_and_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -
     assert run_command(["export", str(project), "-o", str(tmp_path / "out.glb"), "--rate", "12"]) == 0
     assert (tmp_path / "out.glb").read_bytes()[:4] == b"glTF"
     assert run_command(["bring", str(tmp_path / "billy.txt"), "-o", str(project)]) == 2
-    assert ".glb, .gltf or .bvh" in capsys.readouterr().err
+    assert ".glb, .gltf, .bvh" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize("arguments", [[], ["demo"], ["open", DEMO], [DEMO]])

@@ -13,7 +13,9 @@ from bovrin.shot import Shot
 
 SMALLEST, LARGEST = 1e-6, 1e6
 """Metres that a unit of a file can be."""
-ENDINGS = (".glb", ".gltf", ".bvh")
+DRAWINGS = (".svg", ".svgz")
+"""Endings of layered drawings, which become flat figures."""
+ENDINGS = (".glb", ".gltf", ".bvh", *DRAWINGS)
 
 
 RATE = 24.0
@@ -58,8 +60,12 @@ def read_file(path: Path, scale: float | None = None) -> Found:
         from bovrin.formats.gltf.figure import shot_from_gltf  # noqa: PLC0415
 
         return shot_from_gltf(path, scale)
+    if ending in DRAWINGS:
+        from bovrin.formats.flat.figure import shot_from_drawing  # noqa: PLC0415
+
+        return shot_from_drawing(path, scale)
     raise FileProblem(
         f"'{path.suffix or path.name}' is not an ending that can be brought.",
         where=str(path),
-        advice="Use .glb, .gltf or .bvh.",
+        advice=f"Use {', '.join(ENDINGS[:-1])} or {ENDINGS[-1]}.",
     )

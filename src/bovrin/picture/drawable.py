@@ -24,13 +24,19 @@ class Mode(Enum):
 
 
 class Brush(NamedTuple):
-    """What a drawable draws with: the context and the program, which is prepared for the view, and how wide lines are.
+    """What a drawable draws with: the context, the program of bodies, which is prepared for the view, and what others prepare
+    theirs from: the way to clip space, half the picture's size in pixels, the light's colour, the ink (and its opacity), and
+    how wide lines are.
 
     number : which item of the picture this is, from 1; counts in PICK only.
     """
 
     ctx: Any
     program: Any
+    to_clip: bytes
+    half_size: tuple[float, float]
+    light: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    ink: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 1.0)
     line: float = 0.0
     number: int = 0
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.frozen import frozen_equal
+from bovrin.picture.cutout import Cutout
 from bovrin.picture.drawable import Brush, Drawable, Mode
 from bovrin.picture.graphics import graphics_context
 from bovrin.picture.item import Ghost, Item
@@ -72,7 +73,9 @@ class Renderer:
         self._figure_program = self._program("figure.vert.glsl", "figure.frag.glsl")
         skin = self.ctx.program(vertex_shader=_shader("skin.vert.glsl"), varyings=["world_place", "world_normal"])
         skin["joints"] = 0
-        self._programs = Programs(skin, self._figure_program)
+        cutout = self._program("cutout.vert.glsl", "cutout.frag.glsl")
+        cutout["skin"] = 1
+        self._programs = Programs(skin, self._figure_program, cutout)
         self._lines_program = self._program("ground.vert.glsl", "lines.frag.glsl")
         self._shadow_program = self._program("ground.vert.glsl", "shadow.frag.glsl")
         vertex = "#version 330\nin vec2 place; out vec2 at; void main() { at = place; gl_Position = vec4(place, 0.999, 1.0); }"
@@ -128,12 +131,13 @@ class Renderer:
         self._prepare(program, to_clip, size)
         drawable = self.drawable(ghost.item.figure)
         drawable.place(ghost.item)
-        brush = Brush(self.ctx, program, max(line, 1.0) * GHOST_LINE)
+        ink = (*ghost.colour, ghost.alpha)
+        brush = Brush(self.ctx, program, to_clip, _half(size), ink=ink, line=max(line, 1.0) * GHOST_LINE)
         _show_colour(target, on=False)
         drawable.draw(Mode.DEPTH, brush)
         _show_colour(target, on=True)
         self._blend()
-        program["ink"] = (*ghost.colour, ghost.alpha)
+        program["ink"] = ink
         drawable.draw(Mode.OUTLINE, brush)
         self.ctx.disable(moderngl.BLEND)
         _show_colour(target, on=False)
@@ -145,12 +149,13 @@ class Renderer:
         target = self._target(size, False)
         self._begin(target, size)
         program = self._figure_program
-        self._prepare(program, _bytes(view.matrix(size[0] / size[1])), size)
+        to_clip = _bytes(view.matrix(size[0] / size[1]))
+        self._prepare(program, to_clip, size)
         for number, item in enumerate(items, 1):
             if item.figure.model.triangle_count:
                 drawable = self.drawable(item.figure)
                 drawable.place(item)
-                drawable.draw(Mode.PICK, Brush(self.ctx, program, number=number))
+                drawable.draw(Mode.PICK, Brush(self.ctx, program, to_clip, _half(size), number=number))
         return Picked(self._read(target, size, False), tuple(items))
 
     def _begin(self, target: Any, size: tuple[int, int]) -> None:
@@ -252,8 +257,10 @@ class Renderer:
         self._prepare(program, to_clip, size)
         program["light_colour"] = light
         program["ink"] = (*INK_LINE, 1.0)
-        brush = Brush(self.ctx, program, line)
+        brush = Brush(self.ctx, program, to_clip, _half(size), light, (*INK_LINE, 1.0), line)
         for item in items:
+            if item.figure.model.is_flat:  # all of it is painted over what is not
+                continue
             drawable = self.drawable(item.figure)
             drawable.place(item)
             drawable.draw(Mode.PLAIN, brush)
@@ -265,10 +272,10 @@ class Renderer:
         """What is seen through, over what is not: it hides nothing of what is drawn after it."""
         if not items:
             return
-        self._blend()
         self.ctx.fbo.depth_mask = False
         self.ctx.fbo.use()
-        for item in items:
+        for item in _farthest_first(items, brush.to_clip):
+            self._blend()
             drawable = self.drawable(item.figure)
             drawable.place(item)
             drawable.draw(Mode.GLASS, brush)
@@ -278,7 +285,7 @@ class Renderer:
 
     def drawable(self, figure: Figure) -> Drawable:
         """What draws a figure; made when it is first drawn."""
-        return self._drawables.get((figure.model,), lambda: Mesh(self.ctx, self._programs, figure))
+        return self._drawables.get((figure.model,), lambda: _made(self.ctx, self._programs, figure))
 
     def _target(self, size: tuple[int, int], fine: bool, use: str = "") -> Any:
         """What a picture of a size is drawn into: a corner of it is used, so that sizes that are nearly the same share one."""
@@ -303,6 +310,26 @@ class Renderer:
             target = plain
         raw = target.read((0, 0, *size), components=4, alignment=1)
         return np.frombuffer(raw, np.uint8).reshape(size[1], size[0], 4)[::-1]
+
+
+def _made(ctx: Any, programs: Programs, figure: Figure) -> Drawable:
+    """What draws a figure, by what its model is made of."""
+    return Cutout(ctx, programs, figure) if figure.model.is_flat else Mesh(ctx, programs, figure)
+
+
+def _half(size: tuple[int, int]) -> tuple[float, float]:
+    return size[0] / 2, size[1] / 2
+
+
+def _farthest_first(items: Sequence[Item], to_clip: bytes) -> list[Item]:
+    """Items in the order in which they are painted over one another: by where the middle of their joints is."""
+    if len(items) < 2:
+        return list(items)
+    matrix = np.frombuffer(to_clip, np.float32).reshape(4, 4).T
+    middles = np.array([[*item.world[:, :3, 3].mean(0), 1.0] for item in items])
+    clip = middles @ matrix.T
+    away = clip[:, 2] / np.where(np.abs(clip[:, 3]) > 1e-9, clip[:, 3], 1e-9)
+    return [items[n] for n in np.argsort(-away, kind="stable")]
 
 
 def _room_for(size: tuple[int, int]) -> tuple[int, int]:

@@ -17,9 +17,10 @@ from bovrin.shot.document import (
 )
 from bovrin.shot.drawing import GROUND, Drawing, Pin, Stroke
 from bovrin.shot.follower import Follower
-from bovrin.shot.model import PLAIN, Cover, Model, Piece, Texture
+from bovrin.shot.model import PLAIN, Cover, Cut, Model, Piece, Texture
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import (
+    HOLDING,
     Bend,
     Channel,
     ChannelRole,
@@ -52,6 +53,7 @@ from bovrin.shot.take import (
 __all__ = [
     "CHANGED",
     "GROUND",
+    "HOLDING",
     "MARKER_KINDS",
     "PENCILS",
     "PLAIN",
@@ -70,6 +72,7 @@ __all__ = [
     "Cover",
     "Curve",
     "CurveSet",
+    "Cut",
     "Cycle",
     "Drawing",
     "EndKind",

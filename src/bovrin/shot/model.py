@@ -38,6 +38,15 @@ PLAIN = Cover()
 
 
 @frozen
+class Cut:
+    """What makes a mesh a drawing of a flat part: the control whose channels say which drawing is shown and how far in front
+    the part is, and the drawing's name. It is drawn as it is, without light, over what is behind it."""
+
+    control: str
+    drawing: str
+
+
+@frozen
 class Piece:
     """One mesh of one colour. Bind pose, metres, world axes.
 
@@ -55,6 +64,7 @@ class Piece:
     triangles: NDArray[np.uint32]
     cover: Cover = PLAIN
     morphs: tuple[tuple[str, NDArray[np.float32]], ...] = ()
+    cut: Cut | None = None
 
     def __post_init__(self) -> None:
         count = len(self.positions)
@@ -97,6 +107,11 @@ class Model:
     def is_bones(self) -> bool:
         """Whether what is seen of the figure is its bones alone."""
         return [piece.name for piece in self.pieces] == [BONES] and not self.brought
+
+    @property
+    def is_flat(self) -> bool:
+        """Whether all of it are drawings of flat parts."""
+        return bool(self.pieces) and all(piece.cut is not None for piece in self.pieces)
 
     @property
     def triangle_count(self) -> int:

@@ -19,13 +19,25 @@ HANGS = "hangs"
 
 
 class Unit(Enum):
-    """What a channel measures; inside the program metres and radians. A switch holds, a plain number eases."""
+    """What a channel measures; inside the program metres and radians. A plain number eases; a switch, a choice (one of the
+    channel's names) and a rank hold until their next key, and are never mixed."""
 
     LENGTH = "length"
     ANGLE = "angle"
     AMOUNT = "amount"
     SWITCH = "switch"
     NUMBER = "number"
+    CHOICE = "choice"
+    RANK = "rank"
+
+    @property
+    def holds(self) -> bool:
+        """Whether a channel of it stays as it is until its next key."""
+        return self in HOLDING
+
+
+HOLDING = (Unit.SWITCH, Unit.CHOICE, Unit.RANK)
+"""What holds until its next key."""
 
 
 class ControlKind(Enum):
@@ -52,6 +64,10 @@ class ChannelRole(StrEnum):
     BALL = "ball"
     LOOK = "look"
     SHARE = "head share"
+    DRAWING = "drawing"
+    ORDER = "order"
+    FLIP = "flip"
+    SKEW = "skew"
 
 
 class Side(StrEnum):
@@ -64,12 +80,14 @@ class Side(StrEnum):
 
 @frozen
 class Channel:
-    """One animated number of a control; `technical` is its plain geometric name."""
+    """One animated number of a control; `technical` is its plain geometric name. choices: what the numbers of a choice stand
+    for, from 0."""
 
     name: str
     technical: str
     unit: Unit
     default: float = 0.0
+    choices: tuple[str, ...] = ()
 
 
 @frozen

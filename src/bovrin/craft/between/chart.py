@@ -19,7 +19,7 @@ from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.hermite import hermite_basis
 from bovrin.motion.turning import turn_vectors
-from bovrin.shot import Blend, CurveSet, HandleKind, KeyRole, Rig, Shot, Unit
+from bovrin.shot import Blend, CurveSet, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -48,7 +48,7 @@ def measured_shares(rig: Rig, values: Floats, a: Floats, b: Floats, channels: It
         along += (gone * way).sum((1, 2))
         size += float((way * way).sum())
         chosen[some] = False
-    chosen[[i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]] = False
+    chosen[[i for i, channel in enumerate(rig.channels) if channel.unit.holds]] = False
     way = b[chosen] - a[chosen]
     along += (values[:, chosen] - a[chosen]) @ way
     size += float(way @ way)
@@ -193,7 +193,7 @@ def _respaced(shot: Shot, figure: str, frames: Floats, wanted: Floats, channels:
     rig = shot.figure(figure).rig
     curves = shot.curves(figure)
     target = _along_path(curves, rig, frames, wanted, channels)
-    moving = [i for i in channels if rig.channels[i].unit is not Unit.SWITCH and np.ptp(target[:, i]) > 1e-9]
+    moving = [i for i in channels if not rig.channels[i].unit.holds and np.ptp(target[:, i]) > 1e-9]
     if not moving:
         return shot
     keyed = np.zeros(len(frames), bool)

@@ -8,7 +8,7 @@ from bovrin.craft.curves.splining import splined
 from bovrin.craft.keying.keys import changed_curves
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import compiled_set
-from bovrin.shot import Curve, HandleKind, Shot, Unit
+from bovrin.shot import Curve, HandleKind, Shot
 
 
 def ease_span(
@@ -25,7 +25,7 @@ def ease_span(
     if not start < end:
         raise BadMotion("a span to ease lies between two poses.", advice="Go to a pose that another one follows.")
     rig = shot.figure(figure).rig
-    easing = [i for i, channel in enumerate(rig.channels) if channel.unit is not Unit.SWITCH]
+    easing = [i for i, channel in enumerate(rig.channels) if not channel.unit.holds]
     return changed_curves(splined(shot, figure, start, end), figure, easing, lambda c: _eased(c, start, end, out, into))
 
 

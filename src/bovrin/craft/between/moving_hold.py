@@ -19,7 +19,7 @@ from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
 from bovrin.motion.handles import gather
 from bovrin.motion.insert import inserted
-from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot, Unit
+from bovrin.shot import Curve, CurveSet, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -117,7 +117,7 @@ def _shared_by_arms(rig: Rig) -> set[int]:
 
 
 def _drifts(rig: Rig, curves: CurveSet, channel: int) -> bool:
-    return rig.channels[channel].unit is not Unit.SWITCH and len(curves[channel]) > 0
+    return not rig.channels[channel].unit.holds and len(curves[channel]) > 0
 
 
 def _feet(rig: Rig, values: Floats) -> set[int]:

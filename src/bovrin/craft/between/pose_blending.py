@@ -15,7 +15,7 @@ from bovrin.figure.solve.plan import columns, special_column
 from bovrin.figure.stages.stance import unstretched
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector, vector_matrix
 from bovrin.motion.turning import turn_vectors
-from bovrin.shot import ChannelRole, Rig, Unit
+from bovrin.shot import ChannelRole, Rig
 
 Floats = NDArray[np.float64]
 
@@ -83,6 +83,6 @@ def _blended(rig: Rig, a: Floats, b: Floats, share: Floats, *, short_way: bool) 
             way, near = turn_vectors(start, end, order), start + (end - start) * own
         turned = first @ vector_matrix(own * way)
         result[..., cols] = nearest_euler(matrix_euler(turned, order), near, order)
-    switches = [i for i, channel in enumerate(rig.channels) if channel.unit is Unit.SWITCH]
+    switches = [i for i, channel in enumerate(rig.channels) if channel.unit.holds]
     result[..., switches] = np.where(share[..., switches] >= 1.0, b[switches], a[switches])
     return np.asarray(result)

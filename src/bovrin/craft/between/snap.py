@@ -12,7 +12,7 @@ from bovrin.craft.keying.lag import lags_there
 from bovrin.errors import BadMotion
 from bovrin.motion.evaluate import channel_values, curve_values
 from bovrin.motion.insert import inserted
-from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot, Unit
+from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot
 
 MOVES = 1e-6
 """Metres, radians or shares below which a channel takes no part."""
@@ -39,7 +39,7 @@ def snap(
         raise BadMotion("a snap needs a frame to begin and a later one to end.", advice="Choose two frames apart.")
     rig, curves = shot.figure(figure).rig, shot.curves(figure)
     starts, ends = start + lags_there(curves, start), end + lags_there(curves, end)
-    chosen = [i for i in pose_channels(rig, parts) if rig.channels[i].unit is not Unit.SWITCH and len(curves[i])]
+    chosen = [i for i in pose_channels(rig, parts) if not rig.channels[i].unit.holds and len(curves[i])]
     frames = np.arange(np.floor(starts.min()), np.ceil(ends.max()) + 1)
     values = channel_values(curves, rig, frames)
     inside = (frames[:, None] > starts - 1) & (frames[:, None] < ends + 1)

@@ -15,13 +15,19 @@ from bovrin.figure.stages.clip_values import clip_curves
 from bovrin.figure.stages.layers import beneath, layers_of, on_top
 from bovrin.measure.gait.contacts import contacts
 from bovrin.motion.evaluate import channel_values, curve_values
-from bovrin.shot import Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Stretch, Unit
+from bovrin.shot import HOLDING, Curve, CurveSet, HandleKind, Key, KeyRole, Laid, Lane, Rig, Shot, Stretch, Unit
 from bovrin.shot.checks import check_range
 from bovrin.shot.curve import NO_KEYS, columns_like
 
 Floats = NDArray[np.float64]
 
-NEAR = {Unit.LENGTH: 5e-4, Unit.ANGLE: float(np.radians(0.1)), Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6, Unit.NUMBER: 1e-3}
+NEAR = {
+    Unit.LENGTH: 5e-4,
+    Unit.ANGLE: float(np.radians(0.1)),
+    Unit.AMOUNT: 1e-3,
+    **dict.fromkeys(HOLDING, 1e-6),
+    Unit.NUMBER: 1e-3,
+}
 """How far keys may be from what clips and keys did together: half a millimetre, a tenth of a degree."""
 SHARE = 0.5
 STILL = 1e-9
@@ -108,7 +114,7 @@ def led_through(
     still = [i for i in channels if np.ptp(target[:, i]) < STILL]
     moving = [i for i in channels if i not in set(still)]
     held = {i: Curve.from_keys([Key(float(fine[0]), float(target[0, i]))]) for i in still}
-    steps = [i for i in moving if rig.channels[i].unit is Unit.SWITCH]
+    steps = [i for i in moving if rig.channels[i].unit.holds]
     led = [i for i in moving if i not in set(steps)]
     may = np.isin(fine, frames)
     made = bare.replaced(held | {i: _stepped(frames, target[may, i]) for i in steps})

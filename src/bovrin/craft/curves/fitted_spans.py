@@ -8,12 +8,18 @@ from numpy.typing import NDArray
 from bovrin.craft.curves.filling import with_roles
 from bovrin.craft.curves.spline_fit import fewest_keys, with_span
 from bovrin.motion.insert import inserted
-from bovrin.shot import CurveSet, Rig, Unit
+from bovrin.shot import HOLDING, CurveSet, Rig, Unit
 from bovrin.shot.curve import GRID
 
 Floats = NDArray[np.float64]
 
-TOLERANCES = {Unit.LENGTH: 4e-4, Unit.ANGLE: 1.2e-3, Unit.AMOUNT: 1e-3, Unit.SWITCH: 1e-6, Unit.NUMBER: 1e-3}
+TOLERANCES = {
+    Unit.LENGTH: 4e-4,
+    Unit.ANGLE: 1.2e-3,
+    Unit.AMOUNT: 1e-3,
+    **dict.fromkeys(HOLDING, 1e-6),
+    Unit.NUMBER: 1e-3,
+}
 """How far channels may be from what they are led through: metres, radians, shares."""
 
 

@@ -16,7 +16,7 @@ from bovrin.craft.keying.key_sets import Chosen
 from bovrin.errors import BadMotion
 from bovrin.frozen import frozen, frozen_equal
 from bovrin.motion.handles import gather, raised
-from bovrin.shot import Curve, HandleKind, Rig, Shot, Unit
+from bovrin.shot import HOLDING, Curve, HandleKind, Rig, Shot, Unit
 from bovrin.shot.curve import SAME_FRAME
 
 Floats = NDArray[np.float64]
@@ -26,7 +26,13 @@ STIFF = 40.0
 """How much an evenly bent course counts against nearness when keys are softened altogether, in frames to the fourth."""
 NEAREST = 0.05
 """How near keys that are shifted in time may come to others, frames."""
-SHOWN = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 1e-9, Unit.NUMBER: 0.01}
+SHOWN = {
+    Unit.LENGTH: 0.01,
+    Unit.ANGLE: np.radians(1.0),
+    Unit.AMOUNT: 0.01,
+    **dict.fromkeys(HOLDING, 1e-9),
+    Unit.NUMBER: 0.01,
+}
 """What one of the units that tolerances are told in is inside: centimetres, degrees, hundredths."""
 TREMBLES = {Unit.ANGLE: np.radians(4.0), Unit.LENGTH: 0.02, Unit.AMOUNT: 0.1}
 """How far a whole amount trembles, by what a channel measures."""
@@ -269,7 +275,7 @@ def shaped(
         own = curves[i]
         which = np.flatnonzero(np.isin(own.frames, frames))
         keys[i] = own.frames[which]
-        if rig.channels[i].unit is Unit.SWITCH and shaper != "shift":
+        if rig.channels[i].unit.holds and shaper != "shift":
             continue  # on or off, nothing between
         for part in np.split(which, np.flatnonzero(np.diff(which) > 1) + 1):
             run = Run(own, part, rig.channels[i].default, rig.channels[i].unit, i, shot.frame_rate, settings)

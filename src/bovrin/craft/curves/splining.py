@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.caching import cached_by_identity
 from bovrin.craft.keying.keys import EASED, changed_curves
-from bovrin.shot import Curve, CurveSet, HandleKind, Shot, Unit
+from bovrin.shot import Curve, CurveSet, HandleKind, Shot
 from bovrin.shot.curve import SAME_FRAME
 
 AS_GOOD_AS_FLAT = 1e-300
@@ -53,7 +53,7 @@ def stepped(shot: Shot, figure: str, start: float | None = None, end: float | No
 def splined(shot: Shot, figure: str, start: float | None = None, end: float | None = None) -> Shot:
     """Stepped poses ease into each other without passing any. Switches stay stepped; keys that are eased stay as they are."""
     rig = shot.figure(figure).rig
-    easing = [i for i, channel in enumerate(rig.channels) if channel.unit is not Unit.SWITCH]
+    easing = [i for i, channel in enumerate(rig.channels) if not channel.unit.holds]
     return changed_curves(shot, figure, easing, lambda c: splined_curve(c, start, end))
 
 

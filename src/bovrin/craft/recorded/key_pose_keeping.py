@@ -14,7 +14,7 @@ from bovrin.craft.takes import copied_take
 from bovrin.errors import BadMotion
 from bovrin.figure.staging import staged
 from bovrin.motion.evaluate import channel_values
-from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot, Unit
+from bovrin.shot import Curve, HandleKind, Key, KeyRole, Shot
 from bovrin.shot.curve import SAME_FRAME, columns_like
 
 Floats = NDArray[np.float64]
@@ -38,7 +38,7 @@ def told_by(shot: Shot, figure: str, poses: Iterable[float]) -> Shot:
     slopes = best_slopes(frames, values, keyed)
     changes = {}
     for i, curve in enumerate(curves.curves):
-        if len(curve) < 2 or rig.channels[i].unit is Unit.SWITCH or np.ptp(values[:, i]) < MOVES:
+        if len(curve) < 2 or rig.channels[i].unit.holds or np.ptp(values[:, i]) < MOVES:
             continue
         changes[i] = _with_poses(curve, at, values[keyed, i], slopes[:, i])
     return shot.with_curves(figure, curves.replaced(changes))

@@ -27,7 +27,7 @@ from bovrin.desk.state.document.editing import chosen_parts
 from bovrin.desk.state.document.session import Session
 from bovrin.errors import BadMotion
 from bovrin.motion.handles import gather
-from bovrin.shot import Curve, HandleKind, Shot, Unit
+from bovrin.shot import HOLDING, Curve, HandleKind, Shot, Unit
 
 NO_KEYS = "Choose keys on the curve desk or the strip first."
 
@@ -133,7 +133,13 @@ def even_slope(port: Port) -> None:
 
 def raised(sign: float, much: float = 1.0) -> Callable[[Port], None]:
     """The chosen keys higher by a centimetre, a degree or a percent."""
-    steps = {Unit.LENGTH: 0.01, Unit.ANGLE: np.radians(1.0), Unit.AMOUNT: 0.01, Unit.SWITCH: 0.0, Unit.NUMBER: 0.1}
+    steps = {
+        Unit.LENGTH: 0.01,
+        Unit.ANGLE: np.radians(1.0),
+        Unit.AMOUNT: 0.01,
+        **dict.fromkeys(HOLDING, 0.0),
+        Unit.NUMBER: 0.1,
+    }
 
     def run(port: Port) -> None:
         session = port.session

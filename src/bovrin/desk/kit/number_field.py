@@ -52,7 +52,7 @@ class NumberField(QLineEdit):
             self.setModified(False)
 
     def _write(self) -> None:
-        if self._unit is Unit.SWITCH:
+        if self._unit.holds:
             self.setText(f"{self._value:g}")
             self.setModified(False)
             return

@@ -9,13 +9,13 @@ import re
 from collections.abc import Callable
 
 from bovrin.errors import BadMotion
-from bovrin.shot import Unit
+from bovrin.shot import HOLDING, Unit
 
 UNITS: dict[Unit, dict[str, float]] = {
     Unit.LENGTH: {"cm": 1.0, "mm": 0.1, "m": 100.0},
     Unit.ANGLE: {"°": 1.0, "deg": 1.0, "rad": 180 / math.pi, "turns": 360.0, "turn": 360.0},
     Unit.AMOUNT: {"%": 1.0, "x": 100.0},
-    Unit.SWITCH: {},
+    **{unit: {} for unit in HOLDING},
     Unit.NUMBER: {},
 }
 _SUMS: dict[type, Callable[[float, float], float]] = {

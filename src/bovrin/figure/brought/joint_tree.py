@@ -24,6 +24,8 @@ SIDES = {
     "right": Side.RIGHT,
     "rgt": Side.RIGHT,
     "rt": Side.RIGHT,
+    "near": Side.RIGHT,
+    "far": Side.LEFT,
     **dict.fromkeys(("links", "gauche", "izquierda", "izquierdo", "izq", "sinistra", "sinistro", "sx"), Side.LEFT),
     **dict.fromkeys(("esquerda", "esquerdo", "hidari", "\u5de6"), Side.LEFT),
     **dict.fromkeys(("rechts", "droite", "droit", "derecha", "derecho", "der", "destra", "destro", "dx"), Side.RIGHT),

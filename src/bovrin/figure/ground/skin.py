@@ -50,8 +50,10 @@ def skin_at_rest(figure: Figure) -> Floats:
 
 
 def stiff_places(model: Model, world: Floats) -> Floats:
-    """All vertices (V, 3) as the first bone of each alone carries it, for joints' world matrices (J, 4, 4)."""
-    assert model.bones is not None and model.binds is not None
+    """All vertices (V, 3) as the first bone of each alone carries it, for joints' world matrices (J, 4, 4); of meshes that
+    lie in the world at rest those at rest."""
+    if model.bones is None or model.binds is None:
+        return np.concatenate([np.zeros((0, 3)), *(piece.positions for piece in model.pieces)])
     rows = np.ascontiguousarray((world[model.bones] @ model.binds)[:, :3].transpose(1, 2, 0))
     places = [np.zeros((0, 3))]
     for piece in model.pieces:

@@ -38,13 +38,19 @@ BENDS = {
 
 
 def make_rig(
-    joints: tuple[Joint, ...], guess: Guess, orders: Mapping[int, str] | None = None, *, reach: bool = True
+    joints: tuple[Joint, ...],
+    guess: Guess,
+    orders: Mapping[int, str] | None = None,
+    *,
+    reach: bool = True,
+    gaze: bool = True,
 ) -> Rig:
     """The rig of a guessed build. Each joint that is posed has a control of its own name; limbs can be posed by their ends.
 
-    orders: rotation orders by joint, "YXZ" where none is given. reach: whether limbs reach from the start.
+    orders: rotation orders by joint, "YXZ" where none is given. reach: whether limbs reach from the start. gaze: whether
+    eyes, where there are some, look at a place.
     """
-    return _Making(joints, guess, orders or {}, reach=reach).rig()
+    return _Making(joints, guess, orders or {}, reach=reach, gaze=gaze).rig()
 
 
 ORDER = "YXZ"
@@ -54,7 +60,10 @@ ORDER = "YXZ"
 class _Making:
     """Collects controls and parts."""
 
-    def __init__(self, joints: tuple[Joint, ...], guess: Guess, orders: Mapping[int, str], *, reach: bool) -> None:
+    def __init__(
+        self, joints: tuple[Joint, ...], guess: Guess, orders: Mapping[int, str], *, reach: bool, gaze: bool
+    ) -> None:
+        self.gaze = gaze
         self.tree, self.guess, self.orders = JointTree(joints), guess, orders
         self.reach = Channel("reach", ChannelRole.REACH, Unit.SWITCH, 1.0 if reach else 0.0)
         self.controls: list[Control] = []
@@ -99,7 +108,7 @@ class _Making:
         if guess.head >= 0:
             head.append(self._joint(guess.head, ANCHOR))
             head += [self._joint(j) for j in self._posed_below(guess.head)]
-            eyes = eyes_among(self.tree.joints)
+            eyes = eyes_among(self.tree.joints) if self.gaze else ()
             if eyes and self.tree.joints[eyes[0]].parent == guess.head:
                 head.append(self._add("gaze", ControlKind.GAZE, guess.head, GAZE_CHANNELS))
         self.parts.append(Part("body", tuple(body)))

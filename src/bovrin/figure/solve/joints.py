@@ -57,8 +57,7 @@ def solve(rig: Rig, values: Floats) -> Floats:
 def first_joint(rig: Rig, values: Floats) -> Floats | None:
     """The first joint's matrices (F, 1, 4, 4) without the others; None where it is carried out of shape."""
     plan = plan_of(rig)
-    cols = [c for s in plan.shapes if s.joint == 0 for c in (s.stretch, s.size, *s.sizes) if c >= 0]
-    if cols and (values[:, cols] != 1.0).any():
+    if not plan.in_shape(values, joint=0):
         return None
     made = np.tile(plan.rest_local[0], (len(values), 1, 1, 1))
     channels = by_channel(values)
@@ -74,8 +73,7 @@ def body(rig: Rig, values: Floats) -> Floats | None:
     """World matrices (F, J, 4, 4) of the joints outside limbs alone, the others zero; None where something is carried out of
     shape, so that all must be solved."""
     plan = plan_of(rig)
-    cols = [c for shape in plan.shapes for c in (shape.stretch, shape.size, *shape.sizes) if c >= 0]
-    if cols and (values[:, cols] != 1.0).any():
+    if not plan.in_shape(values):
         return None
     local = local_matrices(plan, by_channel(values))
     world = np.zeros_like(local)

@@ -15,6 +15,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
 _AXES = {"x": 0, "y": 1, "z": 2}
+Axes = tuple[int, int, int]
 
 
 class Turns(NamedTuple):
@@ -67,14 +68,23 @@ class LimbPlan(NamedTuple):
 class Shape(NamedTuple):
     """A joint whose control stretches or sizes all that hangs on it: channel indices (-1: none), joints from itself down.
 
-    sizes: the channels that size along the joint's own axes, x, y, z.
+    sizes: the channels that size along the joint's own axes, x, y, z; flips: those that turn it over along an axis; skews: those
+    that lean its y axis along another.
     """
 
     joint: int
     stretch: int
     size: int
-    sizes: tuple[int, int, int]
+    sizes: Axes
+    flips: Axes
+    skews: Axes
     below: Ints
+
+    @property
+    def at_rest(self) -> dict[int, float]:
+        """Its channels, and what they are when nothing is out of shape."""
+        even, none = (self.stretch, self.size, *self.sizes), (*self.flips, *self.skews)
+        return {c: 1.0 for c in even if c >= 0} | {c: 0.0 for c in none if c >= 0}
 
 
 class Plan(NamedTuple):
@@ -98,6 +108,16 @@ class Plan(NamedTuple):
     shapes: tuple[Shape, ...]
     root_back: Floats | None
 
+    @property
+    def at_rest(self) -> dict[int, float]:
+        """The channels that carry branches out of shape, and what they are when nothing is."""
+        return {c: rest for shape in self.shapes for c, rest in shape.at_rest.items()}
+
+    def in_shape(self, values: Floats, joint: int = -1) -> bool:
+        """Whether poses (..., C) carry nothing out of shape: no branch, or that of one joint."""
+        cols = {c: r for s in self.shapes if joint in (-1, s.joint) for c, r in s.at_rest.items()}
+        return not cols or bool((values[..., list(cols)] == list(cols.values())).all())
+
 
 def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
     """Local and world rest matrices, each (J, 4, 4), metres."""
@@ -113,7 +133,7 @@ def rest_matrices(rig: Rig) -> tuple[Floats, Floats]:
 
 
 def columns(rig: Rig, control: int, technical: str) -> list[int]:
-    """The channel indices of "translate", "rotate" or "size" x, y, z of a control; -1 where it has none."""
+    """The channel indices of "translate", "rotate", "size", "flip" or "skew" x, y, z of a control; -1 where it has none."""
     found = [-1, -1, -1]
     for index, channel in zip(rig.span(control), rig.controls[control].channels, strict=True):
         word, _, axis = channel.technical.partition(" ")
@@ -187,11 +207,17 @@ def _shapes(rig: Rig) -> tuple[Shape, ...]:
     found = []
     for index, control in enumerate(rig.controls):
         stretch, size = special_column(rig, index, ChannelRole.STRETCH), special_column(rig, index, ChannelRole.SIZE)
-        x, y, z = columns(rig, index, ChannelRole.SIZE)
-        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and max(stretch, size, x, y, z) >= 0:
+        sizes, flips, skews = (_axes(rig, index, r) for r in (ChannelRole.SIZE, ChannelRole.FLIP, ChannelRole.SKEW))
+        own = max(stretch, size, *sizes, *flips, *skews)
+        if control.kind in (ControlKind.WHOLE, ControlKind.JOINT) and own >= 0:
             below = np.array(sorted(_below(rig, {control.joint})), np.intp)
-            found.append(Shape(control.joint, stretch, size, (x, y, z), below))
+            found.append(Shape(control.joint, stretch, size, sizes, flips, skews, below))
     return tuple(sorted(found, key=lambda shape: -shape.joint))
+
+
+def _axes(rig: Rig, control: int, technical: str) -> Axes:
+    x, y, z = columns(rig, control, technical)
+    return x, y, z
 
 
 def _below(rig: Rig, tops: set[int]) -> set[int]:

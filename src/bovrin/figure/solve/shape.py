@@ -9,6 +9,10 @@ from bovrin.figure.solve.plan import LimbPlan, Plan, Shape
 
 Floats = NDArray[np.float64]
 
+HALF = 0.5
+"""From where on a switch is on."""
+STEEPEST = np.radians(85.0)
+"""The farthest that a part is leaned."""
 LEAST = 0.05
 """No bone or figure gets shorter than this share of itself."""
 
@@ -56,15 +60,23 @@ def stretched_along(axis: Floats, factor: Floats) -> Floats:
 
 
 def _reshape_branch(shape: Shape, values: Floats, world: Floats) -> None:
-    """Size along the joint's own axes, then stretch along its y axis, then even size; its own place is the fixed point."""
+    """Turn over, size along the joint's own axes, lean, then stretch along its y axis, then even size; its own place is the
+    fixed point."""
+    if all((values[c] == rest).all() for c, rest in shape.at_rest.items()):
+        return
     stretch = np.maximum(values[shape.stretch], LEAST) if shape.stretch >= 0 else np.ones(values.shape[1])
     size = np.maximum(values[shape.size], LEAST) if shape.size >= 0 else np.ones(values.shape[1])
     sizes = np.stack([values[c] if c >= 0 else np.ones(values.shape[1]) for c in shape.sizes], -1)
-    if (stretch == 1.0).all() and (size == 1.0).all() and (sizes == 1.0).all():
-        return
     joint = world[shape.joint]
     own = np.tile(np.eye(4), (len(joint), 1, 1))
     own[:, :3, :3] = stretched_along(np.array([0.0, 1.0, 0.0]), stretch) * size[:, None, None]
+    for axis, (flip, skew) in enumerate(zip(shape.flips, shape.skews, strict=True)):
+        if flip >= 0:
+            sizes[:, axis] *= np.where(values[flip] >= HALF, -1.0, 1.0)
+        if skew >= 0:
+            lean = np.tile(np.eye(3), (len(joint), 1, 1))
+            lean[:, axis, 1] = np.tan(np.clip(values[skew], -STEEPEST, STEEPEST))
+            own[:, :3, :3] = own[:, :3, :3] @ lean
     own[:, :3, :3] *= sizes[:, None, :]
     change = joint @ own @ np.linalg.inv(joint)
     world[shape.below] = change @ world[shape.below]

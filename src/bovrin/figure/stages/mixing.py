@@ -23,7 +23,7 @@ from bovrin.motion.rotations import (
     power,
     quaternion_matrix,
 )
-from bovrin.shot import ChannelRole, ControlKind, Rig, Unit
+from bovrin.shot import ChannelRole, ControlKind, Rig
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -52,7 +52,7 @@ def mix_plan(rig: Rig) -> MixPlan:
     rows = [n for n, c in enumerate(plan.turners) if c not in whole and (plan.turn_columns[n] >= 0).sum() > 1]
     turned = sorted({int(c) for n in rows for c in plan.turn_columns[n] if c >= 0})
     on_off = (ChannelRole.REACH, ChannelRole.ANCHOR)
-    switches = [n for n, c in enumerate(rig.channels) if c.unit is Unit.SWITCH or c.technical in on_off]
+    switches = [n for n, c in enumerate(rig.channels) if c.unit.holds or c.technical in on_off]
     plain = sorted(set(range(len(rig.channels))) - set(turned) - set(switches))
     return MixPlan(*(np.array(own, np.intp) for own in (rows, turned, plain, switches)))
 

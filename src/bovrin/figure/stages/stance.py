@@ -24,11 +24,12 @@ SAME = 1e-11
 
 def unstretched(rig: Rig, values: Floats) -> Floats:
     """Poses (..., C) with all stretch and size at rest: joints are placed in the figure's own proportions."""
-    cols = [c for shape in plan_of(rig).shapes for c in (shape.stretch, shape.size, *shape.sizes) if c >= 0]
-    if not cols or (values[..., cols] == 1.0).all():
+    plan = plan_of(rig)
+    if plan.in_shape(values):
         return values
     plain = values.copy()
-    plain[..., cols] = 1.0
+    rest = plan.at_rest
+    plain[..., list(rest)] = list(rest.values())
     return plain
 
 

@@ -16,7 +16,7 @@ from bovrin.formats.figures.rig_data import rig_from_data, rig_to_data
 from bovrin.formats.files import read_bytes
 from bovrin.formats.gltf.container import GlbReader, GlbWriter, packed
 from bovrin.formats.gltf.materials import Materials, add_cover
-from bovrin.shot import Figure, Joint, Model, Piece, Rig
+from bovrin.shot import Cut, Figure, Joint, Model, Piece, Rig
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -121,6 +121,8 @@ def _primitive(writer: GlbWriter, piece: Piece, shapes: list[str]) -> dict[str, 
         "indices": writer.array(indices, "SCALAR", target=ELEMENT_BUFFER),
         "material": writer.append("materials", material),
     }
+    if piece.cut is not None:
+        made["extras"] = {"bovrin": {"part": piece.cut.control, "drawing": piece.cut.drawing}}
     if shapes:
         own = dict(piece.morphs)
         made["targets"] = [{"POSITION": _shape(writer, own.get(n), len(piece.positions))} for n in shapes]
@@ -258,7 +260,15 @@ def _piece(materials: Materials, primitive: dict[str, Any], order: NDArray[np.ui
         triangles=indices.reshape(-1, 3),
         cover=cover,
         morphs=_shapes(reader, primitive, shapes),
+        cut=_cut(primitive),
     )
+
+
+def _cut(primitive: dict[str, Any]) -> Cut | None:
+    """What makes a mesh a drawing of a flat part."""
+    extras = primitive.get("extras")
+    own = extras.get("bovrin") if isinstance(extras, dict) else None
+    return Cut(str(own["part"]), str(own["drawing"])) if isinstance(own, dict) else None
 
 
 def _shapes(

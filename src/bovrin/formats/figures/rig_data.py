@@ -27,8 +27,9 @@ class ChannelData(_Data):
 
     name: Name
     technical: str
-    unit: Literal["length", "angle", "amount", "switch"]
+    unit: Literal["length", "angle", "amount", "switch", "number", "choice", "rank"]
     default: Number = 0.0
+    choices: list[Name] = []
 
 
 class ControlData(_Data):
@@ -135,7 +136,13 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
                 kind=c.kind.value,  # type: ignore[arg-type]
                 joint=joints[c.joint],
                 channels=[
-                    ChannelData(name=h.name, technical=h.technical, unit=h.unit.value, default=h.default)  # type: ignore[arg-type]
+                    ChannelData(
+                        name=h.name,
+                        technical=h.technical,
+                        unit=h.unit.value,
+                        default=h.default,
+                        choices=list(h.choices),
+                    )
                     for h in c.channels
                 ],
                 order=c.order,
@@ -202,7 +209,7 @@ def rig_from_data(raw: Any, joints: tuple[Joint, ...]) -> tuple[Rig, str, Vector
                 d.name,
                 ControlKind(d.kind),
                 j(d.joint),
-                tuple(Channel(h.name, h.technical, Unit(h.unit), h.default) for h in d.channels),
+                tuple(Channel(h.name, h.technical, Unit(h.unit), h.default, tuple(h.choices)) for h in d.channels),
                 d.order,
                 d.limb,
             )

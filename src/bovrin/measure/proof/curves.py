@@ -17,7 +17,7 @@ from bovrin.motion.evaluate import curve_values
 from bovrin.motion.handles import Keys, gather
 from bovrin.motion.hermite import hermite_basis
 from bovrin.motion.rotations import euler_matrix, rotation_vector
-from bovrin.shot import Curve, HandleKind, KeyRole, Unit
+from bovrin.shot import Curve, HandleKind, KeyRole
 
 Floats = NDArray[np.float64]
 
@@ -65,7 +65,7 @@ def _by_part(
     found: Found = {}
     for i, curve in enumerate(read.curves.curves):
         channel = read.rig.channels[i]
-        if channel.unit is Unit.SWITCH or curve.muted or len(curve) < 2:
+        if channel.unit.holds or curve.muted or len(curve) < 2:
             continue
         for start, end, amount in look(curve, channel.default):  # type: ignore[operator]
             by = amount * SEEN[channel.unit]

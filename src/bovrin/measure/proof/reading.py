@@ -18,16 +18,22 @@ from bovrin.frozen import frozen
 from bovrin.measure.bodies import bodies_of
 from bovrin.measure.planted import planted
 from bovrin.measure.proof.stretches import recorded_rows, stepped_spans
-from bovrin.shot import CurveSet, KeyRole, Rig, Shot, Unit
+from bovrin.shot import HOLDING, CurveSet, KeyRole, Rig, Shot, Unit
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
 PIECE = 2000
 """Frames that are solved at a time."""
-SEEN = {Unit.ANGLE: np.degrees(1.0), Unit.LENGTH: 100.0, Unit.AMOUNT: 100.0, Unit.SWITCH: 0.0, Unit.NUMBER: 0.0}
+SEEN = {
+    Unit.ANGLE: np.degrees(1.0),
+    Unit.LENGTH: 100.0,
+    Unit.AMOUNT: 100.0,
+    **dict.fromkeys(HOLDING, 0.0),
+    Unit.NUMBER: 0.0,
+}
 """Degrees, centimetres or per cent that a unit of a channel is."""
-UNITS = {Unit.ANGLE: "degrees", Unit.LENGTH: "cm", Unit.AMOUNT: "%", Unit.SWITCH: "", Unit.NUMBER: ""}
+UNITS = {Unit.ANGLE: "degrees", Unit.LENGTH: "cm", Unit.AMOUNT: "%", **dict.fromkeys(HOLDING, ""), Unit.NUMBER: ""}
 MOVES = 0.02
 """Degrees, centimetres or per cent on a frame that are seen as movement."""
 
@@ -135,7 +141,7 @@ class Reading:
         spans = {
             span
             for curve, channel in zip(self.curves.curves, self.rig.channels, strict=True)
-            if channel.unit is not Unit.SWITCH
+            if not channel.unit.holds
             for span in stepped_spans(curve)
         }
         for start, end in spans:

@@ -144,9 +144,7 @@ def early(read: Reading, limit: float) -> Iterator[Note]:
     poses = read.poses
     for number, part in enumerate(read.rig.parts):
         channels = [
-            i
-            for i in read.rig.part_channels(number)
-            if len(read.curves[i]) and read.rig.channels[i].unit is not Unit.SWITCH
+            i for i in read.rig.part_channels(number) if len(read.curves[i]) and not read.rig.channels[i].unit.holds
         ]
         if not channels:
             continue

@@ -8,10 +8,16 @@ import numpy as np
 
 from bovrin.desk.state.document.session import Session
 from bovrin.frozen import frozen_equal
-from bovrin.shot import Curve, Unit
+from bovrin.shot import HOLDING, Curve, Unit
 
-FACTORS = {Unit.LENGTH: 100.0, Unit.ANGLE: 180 / math.pi, Unit.AMOUNT: 100.0, Unit.SWITCH: 1.0, Unit.NUMBER: 1.0}
-UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "%", Unit.SWITCH: "", Unit.NUMBER: ""}
+FACTORS = {
+    Unit.LENGTH: 100.0,
+    Unit.ANGLE: 180 / math.pi,
+    Unit.AMOUNT: 100.0,
+    **dict.fromkeys(HOLDING, 1.0),
+    Unit.NUMBER: 1.0,
+}
+UNITS = {Unit.LENGTH: "cm", Unit.ANGLE: "°", Unit.AMOUNT: "%", **dict.fromkeys(HOLDING, ""), Unit.NUMBER: ""}
 _ROLES = {"x": "axis_x", "y": "axis_y", "z": "axis_z"}
 
 

@@ -15,7 +15,7 @@ from bovrin.craft.pose.posing import reset
 from bovrin.desk.state.document.locks import locked_words
 from bovrin.desk.state.document.session import Session
 from bovrin.errors import BovrinError
-from bovrin.shot import Shot, Unit
+from bovrin.shot import Shot
 
 
 def chosen_scope(session: Session) -> list[int]:
@@ -146,7 +146,7 @@ def reset_chosen(session: Session, *only: str) -> None:
     values = {
         i: v
         for i, v in reset(figure.rig, list(session.controls)).items()
-        if channels[i].technical.startswith(only or ("",)) and channels[i].unit is not Unit.SWITCH
+        if channels[i].technical.startswith(only or ("",)) and not channels[i].unit.holds
     }
     if values:
         edit(session, "To the default pose", values)

@@ -1,0 +1,1 @@
+"""Flat figures: layered drawings in, as parts on pivots with swapped drawings."""
