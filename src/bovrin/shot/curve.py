@@ -232,6 +232,12 @@ class Curve:
             _check_order(new["frames"])
         return Curve._of({**{n: getattr(self, n) for n in COLUMN_TYPES}, **new}, self)
 
+    def holding(self) -> Curve:
+        """The same keys, each of which holds until the next."""
+        if not len(self) or (self.out_kind == HandleKind.STEPPED).all():
+            return self
+        return self.changed(out_kind=np.full(len(self), HandleKind.STEPPED, np.uint8))
+
     def in_time_with(self, other: Curve) -> Curve:
         """A copy with the frames of another of as many keys, and the spans for which its slopes and lengths stand."""
         own = {name: getattr(self, name) for name in COLUMN_TYPES}

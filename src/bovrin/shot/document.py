@@ -196,6 +196,9 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
+        held = self.figure(name).rig.chosen
+        if held:
+            curves = curves.replaced({n: curves[n].holding() for n in held})
         return replace(self, take=self.take.acted(name, curves=curves))
 
     def cards(self, name: str) -> tuple[Card, ...]:

@@ -91,9 +91,18 @@ def anchor_control(rig: Rig, joint: int) -> int | None:
     return None
 
 
-def moved_or_swung(stance: Stance, control: int, by: Floats) -> Values:
-    """A control outside all limbs after its handle went a world way (3,): it moves, or its bone swings there."""
-    if can_move(stance.rig, control):
+def swings(rig: Rig, control: int) -> bool:
+    """Whether a control turns when it is dragged: it cannot move, or it is a drawn part that hangs on another, which is pulled
+    off its joint only when that is asked for."""
+    what = rig.controls[control]
+    drawn = what.kind is ControlKind.JOINT and special_column(rig, control, ChannelRole.ORDER) >= 0
+    return not can_move(rig, control) or (drawn and rig.joints[what.joint].parent > 0)
+
+
+def moved_or_swung(stance: Stance, control: int, by: Floats, *, loose: bool = False) -> Values:
+    """A control outside all limbs after its handle went a world way (3,): it moves, or its bone swings there. loose: it moves
+    wherever it can."""
+    if not swings(stance.rig, control) or (loose and can_move(stance.rig, control)):
         return moved(stance, control, by)
     return swung(stance, control, aim_place(stance, control) + by)
 

@@ -122,6 +122,10 @@ def _square_words(session: Session) -> str:
     rig, control = figure.rig, session.controls[-1]
     joint = posing.limb_joint(rig, control)
     if joint is None:
+        if posing.swings(rig, control) and posing.can_move(rig, control):
+            return (
+                f"Drag the square to turn the part toward the pointer. Alt pulls it off its joint, Ctrl steps. {ENDS}"
+            )
         if posing.can_move(rig, control):
             return f"Drag the square to move it. Shift keeps one direction, Ctrl goes in steps of 5 cm. {ENDS}"
         return f"Drag the square to aim the bone at the pointer. {ENDS}"

@@ -35,7 +35,7 @@ class HandlePlaces:
         joint = posing.limb_joint(figure.rig, control)
         if joint is not None:
             return stance.seen(joint)
-        if posing.can_move(figure.rig, control):
+        if not posing.swings(figure.rig, control):
             return posing.handle_place(stance, control)
         return posing.aim_place(stance, control)
 

@@ -21,15 +21,18 @@ BEHIND = 0.005
 
 def place_drag(grip: Grip, scene: Scene, place: Floats, axis: Floats | None = None) -> StageDrag:
     """Move the chosen controls, whose handle is at a place (3,), nothing else."""
-    mover = PlaceMover(grip)
+    mover = PlaceMover(grip, along=axis is not None)
     return slide_drag(grip, "Move", scene, place, mover, axis, more=mover.words)
 
 
 class PlaceMover:
-    """Moves the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves."""
+    """Moves the chosen controls, nothing else: limb joints by their bones (Shift stretches them), others by themselves.
 
-    def __init__(self, grip: Grip) -> None:
-        self._start = grip.stance
+    along: they move along an axis, which pulls drawn parts off their joints, as Alt does.
+    """
+
+    def __init__(self, grip: Grip, *, along: bool = False) -> None:
+        self._start, self._along = grip.stance, along
         self._controls = grip.controls
         self._joints = {c: posing.limb_joint(grip.rig, c) for c in grip.controls}
         self._chosen = {j for j in self._joints.values() if j is not None}
@@ -43,7 +46,7 @@ class PlaceMover:
         for control in self._controls:
             joint = self._joints[control]
             if joint is None:
-                new = posing.moved_or_swung(now, control, by)
+                new = posing.moved_or_swung(now, control, by, loose=pointer.alt or self._along)
             elif _carried(rig, joint, self._chosen):
                 continue
             else:
@@ -67,7 +70,7 @@ class PlaceMover:
             return ""
         (now, by), control = self._last, self._controls[-1]
         joint = self._joints[control]
-        if joint is None and posing.can_move(now.rig, control):
+        if joint is None and not posing.swings(now.rig, control):
             return ""
         seen = (lambda s: posing.aim_place(s, control)) if joint is None else (lambda s: s.seen(joint))
         behind = float(np.linalg.norm(seen(now) - seen(self._start) - by))

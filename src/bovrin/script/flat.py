@@ -1,0 +1,57 @@
+"""Flat figures, by script: drawings, order in front and behind, the other side, joints, chains."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from bovrin.craft.flat import drawings as _drawings
+from bovrin.craft.flat import shaping as _shaping
+from bovrin.craft.flat import stacking as _stacking
+from bovrin.shot import Shot
+
+
+def drawings(shot: Shot, figure: str, part: str) -> list[str]:
+    """The names of the drawings that a part of a flat figure has, the one at rest first."""
+    return _drawings.drawings_of(shot.figure(figure), part)
+
+
+def drawing(shot: Shot, figure: str, part: str, frame: float) -> str:
+    """The drawing of a part that is shown on a frame."""
+    return _drawings.drawing_at(shot, figure, part, frame)
+
+
+def swap(shot: Shot, figure: str, part: str, frame: float, drawing: str, until: float | None = None) -> Shot:
+    """Another drawing of a part from a frame on, until the part's next key; `until`: up to that frame, then what was there."""
+    return _drawings.swap(shot, figure, part, frame, drawing, until)
+
+
+def swap_run(shot: Shot, figure: str, part: str, frame: float, drawings: Sequence[str], every: float = 1) -> Shot:
+    """Drawings of a part one after another, each for `every` frames, and then again what was there."""
+    return _drawings.swap_run(shot, figure, part, frame, drawings, every)
+
+
+def stack(shot: Shot, figure: str, part: str | Iterable[str], frame: float, how: str, branch: bool = False) -> Shot:
+    """A part put "front", "back", "before <part>" or "behind <part>" from a frame on, until its next key. branch: with all that
+    hangs on it."""
+    return _stacking.stack(shot, figure, part, frame, how, branch=branch)
+
+
+def stacking(shot: Shot, figure: str, frame: float) -> list[str]:
+    """The parts of a flat figure on a frame, the foremost first."""
+    return _stacking.stacking(shot, figure, frame)
+
+
+def flip(shot: Shot, figure: str, part: str, frame: float) -> Shot:
+    """A part turned over about its pivot, with what hangs on it, from a frame on, until its next key; again: back."""
+    return _shaping.flip(shot, figure, part, frame)
+
+
+def rejoin(shot: Shot, figure: str, frame: float, parts: Iterable[str] | None = None) -> Shot:
+    """Parts that were pulled off put on their joints again on a frame, their turns kept; all that are off if none are named."""
+    return _shaping.rejoin(shot, figure, frame, parts)
+
+
+def bend_chain(shot: Shot, figure: str, parts: Sequence[str], frame: float, degrees: float, soft: float = 0.0) -> Shot:
+    """A chain of parts, from the body outward, turned by degrees on a frame. soft 0: stiff about the first pivot; 1: the bend
+    shared evenly along the parts."""
+    return _shaping.bend_chain(shot, figure, parts, frame, degrees, soft)
