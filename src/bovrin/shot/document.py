@@ -8,6 +8,7 @@ from dataclasses import field, replace
 from itertools import pairwise
 from typing import NamedTuple
 
+from bovrin.caching import cached_by_identity
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.frozen import frozen, frozen_equal
 from bovrin.shot.attachment import TO_GROUND, Attachment
@@ -18,7 +19,7 @@ from bovrin.shot.cycle import Contacts, Cycle
 from bovrin.shot.drawing import Drawing
 from bovrin.shot.follower import GROUND_BELOW, Follower, Followers
 from bovrin.shot.model import Model
-from bovrin.shot.rig import Rig
+from bovrin.shot.rig import Rig, Unit
 from bovrin.shot.ruler import Ruler
 from bovrin.shot.take import Card, Span, Take
 
@@ -196,9 +197,7 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
-        held = self.figure(name).rig.chosen
-        if held:
-            curves = curves.replaced({n: curves[n].holding() for n in held})
+        curves = _held(self.figure(name).rig, curves)
         return replace(self, take=self.take.acted(name, curves=curves))
 
     def cards(self, name: str) -> tuple[Card, ...]:
@@ -297,6 +296,17 @@ class Shot:
     def whole_frames(self) -> range:
         """The whole frames of the range."""
         return range(math.ceil(self.first), math.floor(self.last) + 1)
+
+
+@cached_by_identity
+def _choosing(rig: Rig) -> tuple[int, ...]:
+    """The channels that choose or rank something: their keys hold, whatever is asked of them."""
+    return tuple(i for i, channel in enumerate(rig.channels) if channel.unit in (Unit.CHOICE, Unit.RANK))
+
+
+def _held(rig: Rig, curves: CurveSet) -> CurveSet:
+    held = _choosing(rig)
+    return curves.replaced({n: curves[n].holding() for n in held}) if held else curves
 
 
 def _check_followers(figure: Figure, followers: tuple[Follower, ...]) -> None:

@@ -265,11 +265,6 @@ class Rig:
         return {self.channels[i].technical.removeprefix(MORPH): n for n, i in enumerate(self.morph_columns)}
 
     @cached_property
-    def chosen(self) -> tuple[int, ...]:
-        """The channels that choose or rank something: their keys hold, whatever is asked of them."""
-        return tuple(i for i, channel in enumerate(self.channels) if channel.unit in (Unit.CHOICE, Unit.RANK))
-
-    @cached_property
     def of_followers(self) -> frozenset[int]:
         """The channels that tell followers what to do; they are no part of a pose."""
         rules = [i for i, control in enumerate(self.controls) if control.kind is ControlKind.FOLLOWER]

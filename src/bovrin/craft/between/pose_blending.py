@@ -15,9 +15,13 @@ from bovrin.figure.solve.plan import columns, special_column
 from bovrin.figure.stages.stance import unstretched
 from bovrin.motion.rotations import euler_matrix, matrix_euler, nearest_euler, rotation_vector, vector_matrix
 from bovrin.motion.turning import turn_vectors
-from bovrin.shot import ChannelRole, Rig
+from bovrin.shot import ChannelRole, Rig, Unit
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+FAVOURED = 0.5
+"""The share of the way from which on the later pose is the favoured one."""
 
 
 @cached_by_identity
@@ -70,6 +74,17 @@ def in_modes(rig: Rig, pose: Floats, modes: Sequence[LimbMode]) -> Floats:
     return result
 
 
+@cached_by_identity
+def _held(rig: Rig) -> tuple[Ints, Floats]:
+    """The channels that hold, and from which share on each is the later pose's: switches when all the way there, what is seen of
+    a flat part where that pose is favoured."""
+    held = [i for i, channel in enumerate(rig.channels) if channel.unit.holds]
+    seen = [
+        rig.channels[i].unit is not Unit.SWITCH or rig.channels[i].technical.startswith(ChannelRole.FLIP) for i in held
+    ]
+    return np.array(held, np.intp), np.where(seen, FAVOURED, 1.0)
+
+
 def _blended(rig: Rig, a: Floats, b: Floats, share: Floats, *, short_way: bool) -> Floats:
     result = a + (b - a) * share
     for order, cols in turning_columns(rig).items():
@@ -83,6 +98,6 @@ def _blended(rig: Rig, a: Floats, b: Floats, share: Floats, *, short_way: bool) 
             way, near = turn_vectors(start, end, order), start + (end - start) * own
         turned = first @ vector_matrix(own * way)
         result[..., cols] = nearest_euler(matrix_euler(turned, order), near, order)
-    switches = [i for i, channel in enumerate(rig.channels) if channel.unit.holds]
-    result[..., switches] = np.where(share[..., switches] >= 1.0, b[switches], a[switches])
+    held, from_where = _held(rig)
+    result[..., held] = np.where(share[..., held] >= from_where, b[held], a[held])
     return np.asarray(result)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bovrin.figure.brought.bone_words import Bone, bone_of
 from bovrin.figure.brought.joint_tree import side_of, without_side, words_of
-from bovrin.figure.flat.layers import Box, Facing, Layer
+from bovrin.figure.flat.layers import Box, DrawnPart, Facing
 from bovrin.frozen import frozen
 
 Floats = NDArray[np.float64]
@@ -37,6 +37,8 @@ ON_HEAD = {
     ),
     *("ear", "ears", "hair", "hat", "cap", "crest", "beard", "jaw", "chin", "horn", "horns", "moustache", "comb"),
 }
+ON_TRUNK = (Bone.THIGH, Bone.LEG, Bone.UPPER_ARM, Bone.ARM, Bone.SHOULDER)
+"""Bones that hang on the body where nothing says otherwise."""
 ON_BODY = {"wing", "wings", "tail", "fin"}
 ON_EYE = {"pupil", "iris"}
 AHEAD = {"beak", "bill", "nose", "snout", "muzzle"}
@@ -70,7 +72,7 @@ class Masks:
         return self.spot(self.seen[part])
 
 
-def body_of(layers: Sequence[Layer], masks: Masks) -> int:
+def body_of(layers: Sequence[DrawnPart], masks: Masks) -> int:
     """The part that carries the others: by its name, else the largest."""
     words = [set(words_of(layer.name)) for layer in layers]
     for word in BODY:
@@ -80,7 +82,7 @@ def body_of(layers: Sequence[Layer], masks: Masks) -> int:
     return int(masks.seen.sum((1, 2)).argmax())
 
 
-def parents_of(layers: Sequence[Layer], masks: Masks) -> list[int]:
+def parents_of(layers: Sequence[DrawnPart], masks: Masks) -> list[int]:
     """The part that each part hangs on; -1 for the body alone.
 
     What the file says counts first, then what names say; else a part hangs on the one that it overlaps most toward the body.
@@ -107,7 +109,7 @@ def _circle(parents: list[int], start: int) -> bool:
     return steps > len(parents)
 
 
-def _named_parent(layers: Sequence[Layer], part: int, body: int) -> int:
+def _named_parent(layers: Sequence[DrawnPart], part: int, body: int) -> int:
     words = set(words_of(layers[part].name))
     if words & ON_EYE:
         return (
@@ -130,14 +132,14 @@ def _named_parent(layers: Sequence[Layer], part: int, body: int) -> int:
         for n, layer in enumerate(layers):
             if n != part and side_of(layer.name) == side and bone_of(without_side(layer.name)) is above:
                 return n
-    return -1
+    return body if bone in ON_TRUNK else -1
 
 
-def _first(layers: Sequence[Layer], words: set[str]) -> int:
+def _first(layers: Sequence[DrawnPart], words: set[str]) -> int:
     return next((n for n, layer in enumerate(layers) if set(words_of(layer.name)) & words), -1)
 
 
-def _alike(layers: Sequence[Layer], part: int, words: set[str]) -> int:
+def _alike(layers: Sequence[DrawnPart], part: int, words: set[str]) -> int:
     """The part of such a name on the same side."""
     side = side_of(layers[part].name)
     found = [n for n, own in enumerate(layers) if set(words_of(own.name)) & words and side_of(own.name) == side]
@@ -179,13 +181,13 @@ def _nearest(part: int, others: list[int], masks: Masks) -> int:
     return min(others, key=lambda n: float(np.hypot(*(np.array(masks.middle(n)) - own))))
 
 
-def pivots_of(layers: Sequence[Layer], parents: Sequence[int], masks: Masks) -> Floats:
+def pivots_of(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks) -> Floats:
     """Where each part turns (P, 2), in the drawing's units: where the file says, else at the middle of what it shares with
     the part that it hangs on, or where the two are nearest."""
     return np.array([_pivot(layers, parents, masks, n) for n in range(len(layers))])
 
 
-def _pivot(layers: Sequence[Layer], parents: Sequence[int], masks: Masks, part: int) -> tuple[float, float]:
+def _pivot(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks, part: int) -> tuple[float, float]:
     told, parent = layers[part].pivot, parents[part]
     if told is not None:
         return told
@@ -207,7 +209,7 @@ def _pivot(layers: Sequence[Layer], parents: Sequence[int], masks: Masks, part: 
     return masks.spot(near)
 
 
-def facing_of(layers: Sequence[Layer], parents: Sequence[int], masks: Masks) -> Facing:
+def facing_of(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks) -> Facing:
     """Which way a figure faces: to the front where left and right parts lie on their sides, else where its nose, feet or head
     are from what they hang on."""
     words = [set(words_of(layer.name)) for layer in layers]
@@ -224,7 +226,7 @@ def facing_of(layers: Sequence[Layer], parents: Sequence[int], masks: Masks) -> 
     return Facing.RIGHT
 
 
-def _both_sides(layers: Sequence[Layer], masks: Masks) -> bool:
+def _both_sides(layers: Sequence[DrawnPart], masks: Masks) -> bool:
     pairs: dict[tuple[str, ...], dict[str, float]] = {}
     for n, layer in enumerate(layers):
         side = side_of(layer.name)

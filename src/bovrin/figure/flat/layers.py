@@ -16,7 +16,7 @@ Box = tuple[float, float, float, float]
 
 
 @frozen
-class Picture:
+class PartPicture:
     """A drawing of a part: a PNG with straight alpha, and the box that it fills."""
 
     name: str
@@ -25,12 +25,12 @@ class Picture:
 
 
 @frozen
-class Layer:
+class DrawnPart:
     """A part: its drawings, the one that is shown at rest first; the part that it lies in as the file says, or ""; where the
     file says that its pivot is."""
 
     name: str
-    drawings: tuple[Picture, ...]
+    drawings: tuple[PartPicture, ...]
     parent: str = ""
     pivot: tuple[float, float] | None = None
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError
 from bovrin.figure.flat.guess import Masks, facing_of, parents_of, pivots_of
-from bovrin.figure.flat.layers import Box, Facing, Layer, Lie
+from bovrin.figure.flat.layers import Box, DrawnPart, Facing, Lie
 from bovrin.figure.flat.rig import flat_rig
 from bovrin.figure.ground.soles import with_soles
 from bovrin.formats.files import real_path, stem_of
@@ -38,7 +38,7 @@ def shot_from_drawing(path: Path, scale: float | None = None) -> Found:
     return Found(shot.with_figure(figure), left_out, doubtful=False)
 
 
-def read_layers(path: Path) -> tuple[list[Layer], list[str]]:
+def read_layers(path: Path) -> tuple[list[DrawnPart], list[str]]:
     """The parts of a drawing with their pictures, the rearmost first, and what was left out."""
     readers = _readers()
     ending = "" if path.is_dir() else path.suffix.lower()
@@ -54,7 +54,7 @@ def read_layers(path: Path) -> tuple[list[Layer], list[str]]:
         ) from error
 
 
-Reader = Callable[[Path], tuple[list[Layer], list[str]]]
+Reader = Callable[[Path], tuple[list[DrawnPart], list[str]]]
 
 
 def _readers() -> dict[str, Reader]:
@@ -63,7 +63,7 @@ def _readers() -> dict[str, Reader]:
     return {".svg": svg_layers, ".svgz": svg_layers}
 
 
-def flat_figure(name: str, layers: Sequence[Layer], source: str, scale: float | None = None) -> Figure:
+def flat_figure(name: str, layers: Sequence[DrawnPart], source: str, scale: float | None = None) -> Figure:
     """The figure that layers make, the rearmost first: on the ground under its feet, in the middle of its body."""
     masks = masks_of(layers)
     parents = parents_of(layers, masks)
@@ -75,7 +75,7 @@ def flat_figure(name: str, layers: Sequence[Layer], source: str, scale: float | 
     return Figure(name, with_soles(rig, model), model, source, COLOUR)
 
 
-def _lie(layers: Sequence[Layer], parents: Sequence[int], pivots: Floats, masks: Masks, scale: float | None) -> Lie:
+def _lie(layers: Sequence[DrawnPart], parents: Sequence[int], pivots: Floats, masks: Masks, scale: float | None) -> Lie:
     rows = np.flatnonzero(masks.seen.any((0, 2)))
     columns = np.flatnonzero(masks.seen.any((0, 1)))
     if not len(rows):

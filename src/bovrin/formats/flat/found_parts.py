@@ -42,18 +42,18 @@ FIRST = "1"
 """What the drawing of a part is called that has no name of its own."""
 
 
-class Spot(NamedTuple):
+class Placed(NamedTuple):
     """A group or shape, and the groups that it lies in, from the root down."""
 
     element: Element
     within: tuple[Element, ...]
 
 
-class Drawn(NamedTuple):
-    """A drawing of a part: its name, its shapes (Spots), and whether the file shows it."""
+class PartDrawing(NamedTuple):
+    """A drawing of a part: its name, its shapes (Placed), and whether the file shows it."""
 
     name: str
-    spots: tuple[Spot, ...]
+    spots: tuple[Placed, ...]
     shown: bool = True
 
 
@@ -61,9 +61,9 @@ class FlatPart(NamedTuple):
     """A part: its drawings, the shown one first; the part that it lies in, or ""; a shape that marks its pivot."""
 
     name: str
-    drawings: tuple[Drawn, ...]
+    drawings: tuple[PartDrawing, ...]
     parent: str = ""
-    pivot: Spot | None = None
+    pivot: Placed | None = None
 
 
 class _Found:
@@ -71,8 +71,8 @@ class _Found:
 
     def __init__(self) -> None:
         self.parts: dict[str, FlatPart] = {}
-        self.hidden: list[tuple[str, Spot]] = []
-        self.pivots: list[tuple[str, Spot]] = []
+        self.hidden: list[tuple[str, Placed]] = []
+        self.pivots: list[tuple[str, Placed]] = []
         self.left_out: list[str] = []
 
     def free(self, name: str) -> str:
@@ -82,7 +82,7 @@ class _Found:
             return plain
         return next(f"{plain} {n}" for n in range(2, MOST_PARTS + 3) if f"{plain} {n}" not in self.parts)
 
-    def add(self, name: str, drawings: list[Drawn], parent: str) -> str:
+    def add(self, name: str, drawings: list[PartDrawing], parent: str) -> str:
         """A new part."""
         if len(self.parts) >= MOST_PARTS:
             raise BadFigure(
@@ -98,7 +98,7 @@ def found_parts(root: Element) -> tuple[list[FlatPart], list[str]]:
     found = _Found()
     top, within = _top(root)
     _walk(found, top, within, "")
-    loose = tuple(Spot(child, within) for child in _drawn(top) if not name_of(child) and not is_hidden(child))
+    loose = tuple(Placed(child, within) for child in _drawn(top) if not name_of(child) and not is_hidden(child))
     if loose:
         _add_first(found, found.free(REST), loose)
     _lay_hidden(found)
@@ -110,9 +110,9 @@ def found_parts(root: Element) -> tuple[list[FlatPart], list[str]]:
     return list(found.parts.values()), found.left_out
 
 
-def _add_first(found: _Found, name: str, loose: tuple[Spot, ...]) -> None:
+def _add_first(found: _Found, name: str, loose: tuple[Placed, ...]) -> None:
     """Loose shapes are one part, behind what is named."""
-    found.parts = {name: FlatPart(name, (Drawn(FIRST, loose),)), **found.parts}
+    found.parts = {name: FlatPart(name, (PartDrawing(FIRST, loose),)), **found.parts}
 
 
 def _top(root: Element) -> tuple[Element, tuple[Element, ...]]:
@@ -152,7 +152,7 @@ def is_hidden(element: Element) -> bool:
 def _walk(found: _Found, group: Element, within: tuple[Element, ...], parent: str) -> None:
     """All named groups in a group, and at the top named shapes too."""
     for child in _drawn(group):
-        name, spot = name_of(child), Spot(child, within)
+        name, spot = name_of(child), Placed(child, within)
         pivot = PIVOT.fullmatch(name)
         if pivot:
             found.pivots.append((pivot[1].strip() or parent, spot))
@@ -162,7 +162,7 @@ def _walk(found: _Found, group: Element, within: tuple[Element, ...], parent: st
             _add_group(found, name, spot, parent)
 
 
-def _add_group(found: _Found, name: str, spot: Spot, parent: str) -> None:
+def _add_group(found: _Found, name: str, spot: Placed, parent: str) -> None:
     group = spot.element
     below = (*spot.within, group)
     named = [
@@ -170,16 +170,17 @@ def _add_group(found: _Found, name: str, spot: Spot, parent: str) -> None:
     ]
     own = [c for c in _drawn(group) if not (name_of(c) and (c in named or PIVOT.match(name_of(c)) or is_hidden(c)))]
     choices = [c for c in _drawn(group) if name_of(c) and not PIVOT.match(name_of(c))]
-    if not own and len(choices) > 1 and sum(not is_hidden(c) for c in choices) == 1:
+    alone = len(choices) == sum(1 for _ in _drawn(group))
+    if alone and len(choices) > 1 and sum(not is_hidden(c) for c in choices) == 1:
         ordered = sorted(choices, key=is_hidden)
-        found.add(name, [Drawn(name_of(c), (Spot(c, below),), not is_hidden(c)) for c in ordered], parent)
+        found.add(name, [PartDrawing(name_of(c), (Placed(c, below),), not is_hidden(c)) for c in ordered], parent)
         return
     here = parent
     if own or local_name(group) != "g":
         variant = VARIANT.fullmatch(name)
         word = (variant[2] or variant[3]) if variant and variant[2] else ""
-        shapes = (spot,) if not named and not _has_pivot(group) else tuple(Spot(c, below) for c in own)
-        here = found.add(variant[1] if variant and word else name, [Drawn(word or FIRST, shapes)], parent)
+        shapes = (spot,) if not named and not _has_pivot(group) else tuple(Placed(c, below) for c in own)
+        here = found.add(variant[1] if variant and word else name, [PartDrawing(word or FIRST, shapes)], parent)
     elif len(named) == 1:  # a group around one part alone
         here = parent
     _walk(found, group, below, here)
@@ -201,7 +202,7 @@ def _lay_hidden(found: _Found) -> None:
         word = (variant[2] or variant[3]) if variant else name
         taken = {drawing.name for drawing in part.drawings}
         free = word if word not in taken else next(f"{word} {n}" for n in range(2, 2000) if f"{word} {n}" not in taken)
-        found.parts[part.name] = part._replace(drawings=(*part.drawings, Drawn(free, (spot,), shown=False)))
+        found.parts[part.name] = part._replace(drawings=(*part.drawings, PartDrawing(free, (spot,), shown=False)))
 
 
 def _lay_pivots(found: _Found) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure
-from bovrin.figure.flat.layers import Layer, Lie, Picture
+from bovrin.figure.flat.layers import DrawnPart, Lie, PartPicture
 from bovrin.shot import ControlKind, Cover, Cut, Piece, Rig, Texture
 
 CELLS = 10
@@ -16,7 +16,7 @@ CELLS = 10
 PLAIN = (1.0, 1.0, 1.0)
 
 
-def flat_pieces(layers: Sequence[Layer], rig: Rig, lie: Lie) -> tuple[Piece, ...]:
+def flat_pieces(layers: Sequence[DrawnPart], rig: Rig, lie: Lie) -> tuple[Piece, ...]:
     """The meshes of all drawings of all parts, parts as they lie, the rearmost first."""
     joints = {joint.name: n for n, joint in enumerate(rig.joints)}
     controls = {c.joint: c.name for c in rig.controls if c.kind is ControlKind.JOINT}
@@ -27,7 +27,7 @@ def flat_pieces(layers: Sequence[Layer], rig: Rig, lie: Lie) -> tuple[Piece, ...
     )
 
 
-def _piece(layer: Layer, picture: Picture, joint: int, control: str, lie: Lie) -> Piece:
+def _piece(layer: DrawnPart, picture: PartPicture, joint: int, control: str, lie: Lie) -> Piece:
     left, top, right, bottom = picture.box
     longer = max(right - left, bottom - top)
     if not longer > 0:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure
 from bovrin.figure.flat.guess import Masks
-from bovrin.figure.flat.layers import Box, Layer
+from bovrin.figure.flat.layers import Box, DrawnPart
 
 CELLS = 320
 """Cells along the longer side of the grid."""
@@ -18,7 +18,7 @@ OPAQUE = 100
 """From how much of 255 on a spot counts as seen."""
 
 
-def masks_of(layers: Sequence[Layer]) -> Masks:
+def masks_of(layers: Sequence[DrawnPart]) -> Masks:
     """Where the shown drawing of each part is seen."""
     if not layers:
         raise BadFigure("the drawing shows nothing.", advice="Draw something, or show its layers.")

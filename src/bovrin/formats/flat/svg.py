@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from xml.etree.ElementTree import Element
 
-from bovrin.figure.flat.layers import Box, Layer, Picture
-from bovrin.formats.flat.found_parts import FlatPart, Spot, found_parts
+from bovrin.figure.flat.layers import Box, DrawnPart, PartPicture
+from bovrin.formats.flat.found_parts import FlatPart, Placed, found_parts
 from bovrin.formats.flat.svg_file import Page, local_name, page_of, read_svg
 from bovrin.formats.flat.svg_pictures import LONGEST, Sheet, alpha_of, box_of, coarse_zoom, cut_page, drawn
 from bovrin.progress import each
@@ -16,13 +16,13 @@ HIGH = 1400
 """Pixels along the longer side of the whole figure's picture."""
 
 
-def svg_layers(path: Path) -> tuple[list[Layer], list[str]]:
+def svg_layers(path: Path) -> tuple[list[DrawnPart], list[str]]:
     """The parts of an `.svg` or `.svgz` file, the rearmost first, and what was left out."""
     root = read_svg(path)
     return layers_of(root, str(path))
 
 
-def layers_of(root: Element, where: str) -> tuple[list[Layer], list[str]]:
+def layers_of(root: Element, where: str) -> tuple[list[DrawnPart], list[str]]:
     """The parts of a drawing that was read."""
     page = page_of(root, where)
     parts, left_out = found_parts(root)
@@ -51,24 +51,24 @@ def _longer(boxes: list[Box]) -> float:
     return float(max(max(right) - min(left), max(bottom) - min(top)))
 
 
-def _box(sheet: Sheet, spots: Sequence[Spot]) -> Box | None:
+def _box(sheet: Sheet, spots: Sequence[Placed]) -> Box | None:
     page = sheet.around
     return box_of(alpha_of(drawn(sheet.text(spots), page, coarse_zoom(page))), page)
 
 
-def _layer(sheet: Sheet, part: FlatPart, boxes: dict[tuple[str, str], Box | None], zoom: float) -> Layer | None:
+def _layer(sheet: Sheet, part: FlatPart, boxes: dict[tuple[str, str], Box | None], zoom: float) -> DrawnPart | None:
     pictures = []
     for drawing in part.drawings:
         box = boxes[part.name, drawing.name]
         if box is not None:
             page = cut_page(box, sheet.page, min(zoom, LONGEST / max(box[2] - box[0], box[3] - box[1])))
-            pictures.append(Picture(drawing.name, _cut(sheet, drawing.spots, page, zoom), _box_of(page)))
+            pictures.append(PartPicture(drawing.name, _cut(sheet, drawing.spots, page, zoom), _box_of(page)))
     if not pictures:
         return None
-    return Layer(part.name, tuple(pictures), part.parent, _pivot(sheet, part.pivot))
+    return DrawnPart(part.name, tuple(pictures), part.parent, _pivot(sheet, part.pivot))
 
 
-def _cut(sheet: Sheet, spots: Sequence[Spot], page: Page, zoom: float) -> bytes:
+def _cut(sheet: Sheet, spots: Sequence[Placed], page: Page, zoom: float) -> bytes:
     return drawn(sheet.text(spots), page, min(zoom, LONGEST / max(page.width, page.height)))
 
 
@@ -76,7 +76,7 @@ def _box_of(page: Page) -> Box:
     return page.left, page.top, page.left + page.width, page.top + page.height
 
 
-def _pivot(sheet: Sheet, spot: Spot | None) -> tuple[float, float] | None:
+def _pivot(sheet: Sheet, spot: Placed | None) -> tuple[float, float] | None:
     """The middle of the shape that marks a pivot."""
     box = _box(sheet, (spot,)) if spot is not None else None
     return None if box is None else ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)

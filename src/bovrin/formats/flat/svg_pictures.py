@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bovrin.cast import FONTS
 from bovrin.errors import BadFigure
-from bovrin.formats.flat.found_parts import Spot
+from bovrin.formats.flat.found_parts import Placed
 from bovrin.formats.flat.svg_file import HREFS, SVG, Page, local_name
 
 COARSE = 256
@@ -43,7 +43,7 @@ class Sheet:
         left, top, width, height = self.page
         return Page(left - AROUND * width, top - AROUND * height, width * (1 + 2 * AROUND), height * (1 + 2 * AROUND))
 
-    def text(self, spots: Iterable[Spot]) -> Element:
+    def text(self, spots: Iterable[Placed]) -> Element:
         """A drawing that shows only some groups and shapes, where they are, with all that they refer to."""
         made = Element(
             self._root.tag, {k: v for k, v in self._root.attrib.items() if k not in ("width", "height", "x", "y")}
