@@ -131,7 +131,10 @@ def test_further_drawings_of_a_part(tmp_path: Path) -> None:
         f'<path id="m{n}" data-name="{word}" d="M190,120 h{20 + 5 * n} v{4 + 6 * n} h-20 z" {"" if n == 1 else HIDDEN}/>'
         for n, word in enumerate(("shut", "open", "wide"))
     )
-    text = wrapped(group("body", box(150, 170, 100, 180)), group("head", box(160, 60, 90, 110)), group("mouth", mouths))
+    marked = '<circle id="pivot" cx="190" cy="120" r="4"/>'
+    text = wrapped(
+        group("body", box(150, 170, 100, 180)), group("head", box(160, 60, 90, 110)), group("mouth", marked, mouths)
+    )
     shot = brought(tmp_path, text)
     assert bv.drawings(shot, "puppet", "mouth") == ["open", "shut", "wide"]
     assert bv.drawing(shot, "puppet", "mouth", 101) == "open"

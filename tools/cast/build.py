@@ -13,6 +13,7 @@ from tools.cast.demo import carried, demo_shot
 from tools.cast.dress import porter
 from tools.cast.goat import goat
 from tools.cast.goat_turns import goat_turns
+from tools.cast.heron import drawing, heron
 from tools.cast.landing import landing
 
 
@@ -26,8 +27,9 @@ def write(figure: Figure) -> None:
 
 
 if __name__ == "__main__":
-    for made in (porter(), goat(), crate(), buoy(), steps(), landing()):
+    for made in (porter(), goat(), crate(), buoy(), steps(), landing(), heron()):
         write(made)
+    (FOLDER / "heron.svg").write_text(drawing(), encoding="utf-8")
     for path, shot in ((DEMO, demo_shot()), (GOAT, goat_turns()), (ACROSS, across()), (CARRY, carried())):
         script.save(shot, path)
         print(f"{path.name}: {path.stat().st_size} bytes")

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 from scipy.interpolate import CubicSpline
+
+from bovrin.craft.flat.bends import bent_figure
+from bovrin.formats.flat.figure import flat_figure
+from bovrin.formats.flat.svg import layers_of
+from bovrin.formats.flat.svg_file import svg_root
+from bovrin.shot import Figure
 
 INK, LINE = "#29272F", 6.0
 GREY, PALE, BLUE, DARK = "#C5CFD8", "#E4E8EA", "#7C98AB", "#3A4658"
@@ -162,7 +166,7 @@ def _body() -> str:
     )
 
 
-def heron() -> str:
+def drawing() -> str:
     """The whole drawing, the rearmost part first."""
     neck = tapered([(486, 462), (546, 388), (520, 292), (528, 214), (566, 152)], [98, 70, 50, 44, 46])
     throat = line("M536,330 q-6,-20 -2,-40") + line("M544,372 q0,-10 -3,-20") + line("M534,262 q2,-14 6,-26")
@@ -197,8 +201,8 @@ def heron() -> str:
     )
 
 
-def write_heron(folder: Path) -> Path:
-    """Write the drawing, and tell where."""
-    path = folder / "heron.svg"
-    path.write_text(heron(), encoding="utf-8")
-    return path
+def heron() -> Figure:
+    """The figure: the drawing brought as anybody's is, its neck bent by four points."""
+    root = svg_root(drawing().encode(), "heron.svg")
+    layers, _ = layers_of(root, "heron.svg")
+    return bent_figure(flat_figure("heron", layers, "cast:heron"), "neck", 4)

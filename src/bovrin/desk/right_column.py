@@ -51,6 +51,8 @@ class RightColumn(QScrollArea):
         self.session.pass_changed.connect(self.arrange)
         self.session.looking_changed.connect(self._on_looking_changed)
         self.session.keys.changed.connect(self._on_keys_chosen)
+        self.session.choice.changed.connect(self._on_choice_changed)
+        self._laid = list[str]()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._on_focus_changed)
@@ -79,7 +81,7 @@ class RightColumn(QScrollArea):
         keys = self._made.get(CHOSEN_KEYS)
         first = [CHOSEN_KEYS] if isinstance(keys, ChosenKeysPanel) and keys.wanted else []
         light = [LIGHT.name] if self.session.looking.light_table.on else []
-        names = [kind.name for kind in on_desk(self.session.pass_).panels]
+        names = [kind.name for kind in on_desk(self.session.pass_).panels if kind.fits(self.session)]
         if SHAPERS.name in names:  # they are what is done to chosen keys first
             return [SHAPERS.name, *first, *(name for name in names if name != SHAPERS.name), *light]
         return [*first, *names, *light]
@@ -89,6 +91,7 @@ class RightColumn(QScrollArea):
         for name, panel in self._made.items():
             if name not in self.wanted():
                 panel.hide()
+        self._laid = self.wanted()
         self._fitting.start(0)
 
     def _on_looking_changed(self) -> None:
@@ -99,6 +102,11 @@ class RightColumn(QScrollArea):
                 self._use(name)
             self._seen_on = (self._seen_on | {name}) if on else (self._seen_on - {name})
         self.arrange()
+
+    def _on_choice_changed(self) -> None:
+        """Another kind of figure has other panels."""
+        if self._laid != self.wanted():
+            self.arrange()
 
     def _on_keys_chosen(self) -> None:
         if self.session.keys and CHOSEN_KEYS not in self._made:

@@ -99,6 +99,7 @@ from bovrin.script.cycles import (
     travelling,
 )
 from bovrin.script.flat import (
+    bend_along,
     bend_chain,
     drawing,
     drawings,
@@ -159,6 +160,7 @@ __all__ = [
     "attachments",
     "bake",
     "balance",
+    "bend_along",
     "bend_chain",
     "blink",
     "body_ways",

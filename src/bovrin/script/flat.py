@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from bovrin.craft.flat import bends as _bends
 from bovrin.craft.flat import drawings as _drawings
 from bovrin.craft.flat import shaping as _shaping
 from bovrin.craft.flat import stacking as _stacking
@@ -55,3 +56,9 @@ def bend_chain(shot: Shot, figure: str, parts: Sequence[str], frame: float, degr
     """A chain of parts, from the body outward, turned by degrees on a frame. soft 0: stiff about the first pivot; 1: the bend
     shared evenly along the parts."""
     return _shaping.bend_chain(shot, figure, parts, frame, degrees, soft)
+
+
+def bend_along(shot: Shot, figure: str, part: str, points: int = 4) -> Shot:
+    """A part that bends along its middle by 3 to 8 points, its pivot the first; each of the others is a control "<part> bend 1"
+    and so on, moved and turned in the plane. Nothing moves by that alone."""
+    return _bends.bend_along(shot, figure, part, points)

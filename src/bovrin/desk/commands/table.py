@@ -7,6 +7,7 @@ from bovrin.desk.commands.command import Command, has_choice
 from bovrin.desk.commands.curve_table import CURVES
 from bovrin.desk.commands.cycle_table import CYCLES
 from bovrin.desk.commands.files import FILES, SIDE_FILES
+from bovrin.desk.commands.flat_table import FLAT
 from bovrin.desk.commands.following_table import FOLLOWING
 from bovrin.desk.commands.hanging_table import HANGING
 from bovrin.desk.commands.pencil_table import PENCIL
@@ -101,6 +102,7 @@ COMMANDS: tuple[Command, ...] = (
     *POSING,
     *HANGING,
     *FOLLOWING,
+    *FLAT,
     *SPANS,
     *SPACING,
     STEPPED,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
 from bovrin.desk.kit.look import Look
@@ -30,6 +30,20 @@ def for_the_screens(picture: QImage) -> QImage:
         picture = picture.scaled(size.toSize(), Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
         picture.setDevicePixelRatio(ratio)
     return picture.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+def seen_box(picture: QImage) -> QRect:
+    """What of a picture is not clear."""
+    plain = picture.convertToFormat(QImage.Format.Format_RGBA8888)
+    bits = plain.constBits()
+    if bits is None or plain.isNull():
+        return plain.rect()
+    bits.setsize(plain.sizeInBytes())
+    alpha = np.frombuffer(bits.asstring(), np.uint8).reshape(plain.height(), plain.bytesPerLine())[:, 3::4]
+    rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
+    if not len(rows):
+        return plain.rect()
+    return QRect(int(columns[0]), int(rows[0]), int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
 
 
 def paint_paper(painter: QPainter, rect: QRectF) -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from bovrin.desk.commands.flat_table import is_flat
+from bovrin.desk.commands.port import Port
+from bovrin.desk.kit.widgets import Panel
 from bovrin.desk.panels.arcs_panel import ArcsPanel
 from bovrin.desk.panels.attachments_panel import AttachmentsPanel
 from bovrin.desk.panels.body_panel import BodyPanel
@@ -26,8 +29,19 @@ from bovrin.desk.stage.overlays.note_mark import NoteMark
 from bovrin.desk.stage.overlays.stride_mark import StrideMark
 from bovrin.desk.state.passes import BLOCK, BREAK_DOWN, CYCLE, PLAN, POLISH, SPLINE, Pass
 
+
+def _flat(name: str, port: Port) -> Panel:
+    """A panel of flat figures, which most shots never need."""
+    from bovrin.desk.panels.flat.drawings_panel import DrawingsPanel  # noqa: PLC0415
+    from bovrin.desk.panels.flat.order_panel import OrderPanel  # noqa: PLC0415
+
+    return (DrawingsPanel if name == "drawings" else OrderPanel)(port.session, port.run)
+
+
 ATTACHMENTS = PanelKind("attachments", "Attachments", lambda port: AttachmentsPanel(port.session, port.run))
 ARCS = PanelKind("arcs", "Arcs", lambda port: ArcsPanel(port.session, port.run))
+DRAWINGS = PanelKind("drawings", "Drawings", lambda port: _flat("drawings", port), is_flat)
+ORDER = PanelKind("in front", "In front", lambda port: _flat("in front", port), is_flat)
 FOLLOWERS = PanelKind("followers", "Followers", lambda port: FollowersPanel(port.session, port.run))
 BODY = PanelKind("body", "Body", lambda port: BodyPanel(port.session))
 BREAKDOWN = PanelKind("breakdown", "Breakdown", lambda port: BreakdownPanel(port.session, port.favours))
@@ -46,20 +60,23 @@ TRACES = PanelKind("traces", "Traces", lambda port: TracesPanel(port.session, po
 TRAVEL = PanelKind("travel", "Travel and feet", lambda port: TravelPanel(port.session, port.run))
 VALUES = PanelKind("values", "Values", lambda port: ValuesPanel(port.session))
 
+FLAT = (DRAWINGS, ORDER)
+"""What comes first where a flat figure is chosen."""
+
 PASSES: tuple[OnDesk, ...] = (
     OnDesk(PLAN, (PENCIL, MARKERS, POSES, VALUES, KEYS)),
-    OnDesk(BLOCK, (KEYS, VALUES, POSES, SPAN, ATTACHMENTS, FOLLOWERS, MARKERS)),
-    OnDesk(BREAK_DOWN, (BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
-    OnDesk(SPLINE, (SPAN, TRACES, VALUES, KEYS, ATTACHMENTS, FOLLOWERS, MARKERS), curves=True),
+    OnDesk(BLOCK, (*FLAT, KEYS, VALUES, POSES, SPAN, ATTACHMENTS, FOLLOWERS, MARKERS)),
+    OnDesk(BREAK_DOWN, (*FLAT, BREAKDOWN, KEYS, SPAN, POSES, MARKERS)),
+    OnDesk(SPLINE, (*FLAT, SPAN, TRACES, VALUES, KEYS, ATTACHMENTS, FOLLOWERS, MARKERS), curves=True),
     OnDesk(
         POLISH,
-        (PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, ATTACHMENTS, FOLLOWERS, VALUES, KEYS),
+        (*FLAT, PROOF, SHAPERS, ARCS, OVERLAP, SPAN, TRACES, ATTACHMENTS, FOLLOWERS, VALUES, KEYS),
         curves=True,
         overlays=(NoteMark,),
     ),
     OnDesk(
         CYCLE,
-        (CYCLE_WHEEL, CLIPS, BODY, TRAVEL, FOLLOWERS, POSES, SPAN, TRACES, VALUES, KEYS),
+        (*FLAT, CYCLE_WHEEL, CLIPS, BODY, TRAVEL, FOLLOWERS, POSES, SPAN, TRACES, VALUES, KEYS),
         overlays=(StrideMark,),
         shelf=True,
     ),

@@ -37,7 +37,7 @@ def flat_rig(
     made = _with_all(make_rig(joints, guess, gaze=False), ranks)
     controls = tuple(_flattened(control, lie, drawings, ranks, joints) for control in made.controls)
     limbs = tuple(_in_plane(limb, made, lie) for limb in made.limbs)
-    flat = replace(made, controls=controls, limbs=limbs, setup=setup_of(guess))
+    flat = replace(made, controls=controls, limbs=limbs, parts=_lanes(made), setup=setup_of(guess))
     return _in_depth(flat) if any({"near", "far"} & set(words_of(name)) for name in names) else flat
 
 
@@ -55,6 +55,22 @@ def _in_depth(rig: Rig) -> Rig:
         limbs=tuple(replace(limb, name=named(limb.name)) for limb in rig.limbs),
         pairs=tuple((named(one), named(other)) for one, other in rig.pairs),
     )
+
+
+def _lanes(rig: Rig) -> tuple[Part, ...]:
+    """Parts of a rig: limbs as they are, of all else every drawn part for itself; the body goes with the whole figure."""
+    found = []
+    for part in rig.parts:
+        if any(rig.controls[c].limb >= 0 for c in part.controls):
+            found.append(part)
+            continue
+        whole = [c for c in part.controls if rig.controls[c].kind is ControlKind.WHOLE]
+        own = [c for c in part.controls if c not in whole]
+        if whole:
+            found.append(Part(part.name, (*whole, *own[:1])))
+            own = own[1:]
+        found += [Part(rig.controls[c].name, (c,), part.side) for c in own]
+    return tuple(found)
 
 
 def _with_all(rig: Rig, ranks: Mapping[int, int]) -> Rig:

@@ -170,7 +170,7 @@ def _add_group(found: _Found, name: str, spot: Placed, parent: str) -> None:
     ]
     own = [c for c in _drawn(group) if not (name_of(c) and (c in named or PIVOT.match(name_of(c)) or is_hidden(c)))]
     choices = [c for c in _drawn(group) if name_of(c) and not PIVOT.match(name_of(c))]
-    alone = len(choices) == sum(1 for _ in _drawn(group))
+    alone = len(choices) == sum(not PIVOT.match(name_of(c)) for c in _drawn(group))
     if alone and len(choices) > 1 and sum(not is_hidden(c) for c in choices) == 1:
         ordered = sorted(choices, key=is_hidden)
         found.add(name, [PartDrawing(name_of(c), (Placed(c, below),), not is_hidden(c)) for c in ordered], parent)

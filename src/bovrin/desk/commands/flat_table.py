@@ -1,0 +1,107 @@
+"""The commands of flat figures of the one command table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from bovrin.desk.commands.command import Command
+from bovrin.desk.state.document.session import Session
+
+
+def is_flat(session: Session) -> bool:
+    """A figure made of drawn parts is chosen."""
+    return session.figure is not None and session.figure.model.is_flat
+
+
+def _doing(name: str, *args: object, **more: object) -> Callable[[object], object]:
+    def run(port: object) -> object:
+        from bovrin.desk.state import flat  # noqa: PLC0415 - kept out of the window's start
+
+        return getattr(flat, name)(port.session, *args, **more)  # type: ignore[attr-defined]
+
+    return run
+
+
+FLAT: tuple[Command, ...] = (
+    Command(
+        "flat.next",
+        "Pose",
+        "Next drawing",
+        ".",
+        "The chosen parts show their next drawing from this frame on, until their next key",
+        _doing("step_drawing", 1),
+        is_flat,
+    ),
+    Command(
+        "flat.before",
+        "Pose",
+        "Drawing before",
+        ",",
+        "The chosen parts show the drawing before from this frame on, until their next key",
+        _doing("step_drawing", -1),
+        is_flat,
+    ),
+    Command(
+        "flat.front",
+        "Pose",
+        "To the front",
+        "",
+        "The chosen parts lie before all others from this frame on, until their next keys",
+        _doing("stack_chosen", "front"),
+        is_flat,
+    ),
+    Command(
+        "flat.back",
+        "Pose",
+        "To the back",
+        "",
+        "The chosen parts lie behind all others from this frame on, until their next keys",
+        _doing("stack_chosen", "back"),
+        is_flat,
+    ),
+    Command(
+        "flat.branch_front",
+        "Pose",
+        "Branch to the front",
+        "",
+        "The chosen parts and all that hangs on them lie before all others from this frame on",
+        _doing("stack_chosen", "front", branch=True),
+        is_flat,
+    ),
+    Command(
+        "flat.branch_back",
+        "Pose",
+        "Branch to the back",
+        "",
+        "The chosen parts and all that hangs on them lie behind all others from this frame on",
+        _doing("stack_chosen", "back", branch=True),
+        is_flat,
+    ),
+    Command(
+        "flat.flip",
+        "Pose",
+        "Flip",
+        "",
+        "The chosen parts, with what hangs on them, are turned over about their pivots from this frame on; again: back",
+        _doing("flip_chosen"),
+        is_flat,
+    ),
+    Command(
+        "flat.rejoin",
+        "Pose",
+        "Rejoin",
+        "",
+        "The chosen parts are put on their joints again on this frame; their turns are kept",
+        _doing("rejoin_parts"),
+        is_flat,
+    ),
+    Command(
+        "flat.rejoin_all",
+        "Pose",
+        "Rejoin all",
+        "",
+        "Every part that was pulled off is put on its joint again on this frame; turns are kept",
+        _doing("rejoin_parts", everything=True),
+        is_flat,
+    ),
+)

@@ -1,0 +1,1 @@
+"""Panels for flat figures."""
