@@ -94,7 +94,8 @@ def _number(figure: Figure, part: str, drawing: str) -> tuple[int, int]:
 
 
 def shown_in(shot: Shot, figure: str, part: str) -> list[Shown]:
-    """What a part shows over the shot's range, one drawing after another; equal ones that follow one another are one."""
+    """What a part shows over the shot's range, one drawing after another. Equal ones that follow one another are one, but each
+    pose begins anew."""
     what = shot.figure(figure)
     column = drawing_column(what.rig, flat_part(what, part))
     if column < 0:
@@ -105,8 +106,8 @@ def shown_in(shot: Shot, figure: str, part: str) -> list[Shown]:
     values = channel_values(shot.curves(figure), what.rig, starts)[:, column]
     most = len(what.rig.channels[column].choices) - 1
     numbers = np.clip(np.rint(values), 0, most).astype(int)
-    first = np.concatenate([[True], numbers[1:] != numbers[:-1]])
-    starts, numbers = starts[first], numbers[first]
+    roles = np.array([curve.role[at] if (at := curve.index_at(s)) is not None else 0 for s in starts.tolist()])
+    first = np.concatenate([[True], (numbers[1:] != numbers[:-1]) | (roles[1:] != KeyRole.IN_BETWEEN)])
+    starts, numbers, roles = starts[first], numbers[first], roles[first]
     ends = [*starts[1:].tolist(), shot.last + 1]
-    roles = [int(curve.role[at]) if (at := curve.index_at(s)) is not None else 0 for s in starts]
-    return [Shown(float(s), float(e), int(n), r) for s, e, n, r in zip(starts, ends, numbers, roles, strict=True)]
+    return [Shown(float(s), float(e), int(n), int(r)) for s, e, n, r in zip(starts, ends, numbers, roles, strict=True)]

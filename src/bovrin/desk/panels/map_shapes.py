@@ -30,7 +30,7 @@ class MapShape:
 @cached_by_identity
 def shapes_of(figure: Figure) -> list[MapShape]:
     """A capsule for each joint that a control drives, thicker where the bone is longer; thick ones first."""
-    rest = seen_flat(plan_of(figure.rig).rest_world[:, :3, 3])
+    rest = seen_flat(plan_of(figure.rig).rest_world[:, :3, 3], _drawn_side(figure))
     helpers = {f.joint for f in figure.rig.follows}
     driven = {c.joint for c in figure.rig.controls if c.kind is ControlKind.JOINT}
     driven |= {limb.end for limb in figure.rig.limbs}
@@ -61,8 +61,17 @@ def _next(rest: Floats, joint: int, children: list[int]) -> int:
     return children[int(aside.argmin())] if len(children) > 2 and abs(rest[joint, 0]) < MIDDLE else children[0]
 
 
-def seen_flat(places: Floats) -> Floats:
-    """Places (N, 3) on the map (N, 2): from the front, or a little from the side when a figure is longer than wide."""
+def _drawn_side(figure: Figure) -> Floats | None:
+    """What points at whoever sees a drawn figure as it was drawn (3,); None for a body."""
+    return figure.model.pieces[0].normals[0].astype(float) if figure.model.is_flat else None
+
+
+def seen_flat(places: Floats, drawn: Floats | None = None) -> Floats:
+    """Places (N, 3) on the map (N, 2): from the front, or a little from the side when a figure is longer than wide; of what is
+    drawn as it is drawn."""
+    if drawn is not None:
+        across = np.cross([0.0, 1.0, 0.0], drawn)
+        return np.stack([places @ across, places[:, 1]], 1)
     size = np.ptp(places, axis=0)
     if size[2] > 1.2 * size[0] and size[2] > 0.1:
         return np.asarray(places @ np.array([[0.55, 0.16], [0.0, 1.0], [-0.8, 0.0]]))
@@ -72,7 +81,7 @@ def seen_flat(places: Floats) -> Floats:
 def _beyond(figure: Figure, joint: int) -> Floats:
     """The little bone of a joint at the end of its chain, on the map: on the way it comes from (2,)."""
     world = plan_of(figure.rig).rest_world
-    flat = seen_flat(world[:, :3, 3])
+    flat = seen_flat(world[:, :3, 3], _drawn_side(figure))
     parent = figure.rig.joints[joint].parent
     away = flat[joint] - flat[parent] if parent >= 0 else np.array([0.0, 0.05])
     size = float(np.linalg.norm(away))

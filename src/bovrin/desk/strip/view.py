@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen, QPixmap
@@ -16,8 +18,20 @@ from bovrin.desk.strip.chart_row import HEIGHT as CHART
 from bovrin.desk.strip.dense import NEAR, bands
 from bovrin.desk.strip.film import film_places
 from bovrin.desk.strip.holds_row import HEIGHT as HOLDS
-from bovrin.desk.strip.lanes import LANE, Marks, lane_marks, lane_tails, paint_bands, paint_lane_name, paint_tails
+from bovrin.desk.strip.lanes import (
+    LANE,
+    Marks,
+    StripLine,
+    lane_marks,
+    lane_tails,
+    paint_bands,
+    paint_lane_name,
+    paint_tails,
+)
 from bovrin.desk.strip.layout import RULER, CardPlace, StripLayout
+
+if TYPE_CHECKING:
+    from bovrin.desk.strip.run_row import ShownRun
 
 Film = list[tuple[float, float]]
 """Pixels from a card's left, and frames, of the pictures of a recorded stretch."""
@@ -53,6 +67,7 @@ class StripPainter:
         session, ratio = self.session, self._surface.devicePixelRatioF()
         curves, lanes, cards = session.curves, self.layout.lanes(), self.layout.cards_in_sight()
         marks = lane_marks(curves, lanes) if curves is not None and lanes else []
+        runs = self._runs()
         films = self._films(cards)
         pictures = self._pictures(cards, films)
         shot, scale, keys = session.shown, self.scale, session.keys
@@ -60,6 +75,7 @@ class StripPainter:
         key = (
             [(c.frame, c.role, c.held, c.film) for c in cards],
             [(a.tobytes(), b.tobytes()) for a, b in marks],
+            runs,
             [id(picture) for picture in pictures],
             (scale.first, scale.per_frame, self._surface.size(), ratio, self.layout.slim, Look.theme.name),
             (
@@ -88,6 +104,23 @@ class StripPainter:
         if self._kept is None or not _same(self._kept[0], key):
             self._kept = (key, self.painted(cards, films, pictures, marks))
         return self._kept[1]
+
+    def _runs(self) -> list[tuple[ShownRun, ...]]:
+        """For each lane the drawings of a flat part that it shows."""
+        session = self.session
+        if session.figure is None or not session.figure.model.is_flat:
+            return []
+        from bovrin.desk.strip.run_row import lane_runs  # noqa: PLC0415 - kept out of the window's start
+
+        return lane_runs(session.shown, session.figure_name, self.layout.lanes())
+
+    def _paint_runs(self, painter: QPainter, lane: StripLine, y: float, runs: tuple[ShownRun, ...]) -> None:
+        from bovrin.desk.strip.run_row import paint_runs, part_of_lane  # noqa: PLC0415 - kept out of the window's start
+
+        session = self.session
+        assert session.figure is not None
+        part = part_of_lane(session.figure.rig, lane)
+        paint_runs(painter, runs, session.shown, session.figure_name, part, self.scale, y)
 
     def _films(self, cards: list[CardPlace]) -> list[Film]:
         return [film_places(card, self.scale.per_frame) for card in cards]
@@ -210,6 +243,7 @@ class StripPainter:
         chosen = self.session.keys.by_channel
         all_marks: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
         lanes, curves = self.layout.lanes(), self.session.curves
+        runs = self._runs()
         tails = lane_tails(curves, lanes) if curves is not None and lanes else []
         for index, (lane, (frames, roles)) in enumerate(zip(lanes, marks, strict=True)):
             y = self.layout.lane_y(index)
@@ -217,6 +251,8 @@ class StripPainter:
                 continue
             painter.setPen(Look.pen("hairline"))
             painter.drawLine(QPointF(GUTTER, y), QPointF(self._surface.width(), y))
+            if runs and runs[index]:
+                self._paint_runs(painter, lane, y, runs[index])
             late = tails[index]
             late = late[(late.max(1) >= low - 1) & (late.min(1) <= high + 1)] if len(late) else late
             paint_tails(painter, self.scale.x(0.0) + late * self.scale.per_frame, y, lane.side)

@@ -15,8 +15,8 @@ from bovrin.formats.colours import to_linear
 from bovrin.formats.figures.rig_data import rig_from_data, rig_to_data
 from bovrin.formats.files import read_bytes
 from bovrin.formats.gltf.container import GlbReader, GlbWriter, packed
-from bovrin.formats.gltf.materials import Materials, add_cover
-from bovrin.shot import Cut, Figure, Joint, Model, Piece, Rig
+from bovrin.formats.gltf.materials import Materials, add_cover, cut_of
+from bovrin.shot import Figure, Joint, Model, Piece, Rig
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -260,15 +260,8 @@ def _piece(materials: Materials, primitive: dict[str, Any], order: NDArray[np.ui
         triangles=indices.reshape(-1, 3),
         cover=cover,
         morphs=_shapes(reader, primitive, shapes),
-        cut=_cut(primitive),
+        cut=cut_of(primitive),
     )
-
-
-def _cut(primitive: dict[str, Any]) -> Cut | None:
-    """What makes a mesh a drawing of a flat part."""
-    extras = primitive.get("extras")
-    own = extras.get("bovrin") if isinstance(extras, dict) else None
-    return Cut(str(own["part"]), str(own["drawing"])) if isinstance(own, dict) else None
 
 
 def _shapes(

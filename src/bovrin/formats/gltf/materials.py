@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BovrinError
 from bovrin.formats.colours import to_srgb
 from bovrin.formats.gltf.container import GlbReader, GlbWriter, mime_of
-from bovrin.shot import Cover, Piece, Texture
+from bovrin.shot import Cover, Cut, Piece, Texture
 
 Floats32 = NDArray[np.float32]
 CLAMPED, REPEATED = 33071, 10497
@@ -114,6 +114,12 @@ class Materials:
         turn = _number(moved, "rotation", 0.0)
         cos, sin = np.cos(turn), np.sin(turn)
         return np.asarray((uv * size) @ np.array([[cos, -sin], [sin, cos]]) + shift, np.float32)
+
+
+def cut_of(primitive: dict[str, Any]) -> Cut | None:
+    """What makes a mesh a drawing of a flat part."""
+    own = _part(_part(primitive, "extras"), "bovrin")
+    return Cut(str(own["part"]), str(own["drawing"])) if "part" in own and "drawing" in own else None
 
 
 def add_cover(writer: GlbWriter, piece: Piece, material: dict[str, Any], attributes: dict[str, Any]) -> None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from bovrin.errors import BadFigure, BovrinError
 from bovrin.figure.ground.normals import face_normals
 from bovrin.formats.gltf.container import GlbReader
-from bovrin.formats.gltf.materials import Materials
+from bovrin.formats.gltf.materials import Materials, cut_of
 from bovrin.formats.gltf.nodes import NodeTree
 from bovrin.frozen import frozen
 from bovrin.shot import Model, Piece
@@ -132,7 +132,7 @@ class Meshes:
         colour, cover = self._materials.cover(primitive.get("material"), attributes, len(positions))
         name = self._materials.name(primitive.get("material")) or title
         morphs = self._morphs(primitive, node, mesh, len(positions))
-        return Piece(name, colour, positions, normals, joints, weights, triangles, cover, morphs)
+        return Piece(name, colour, positions, normals, joints, weights, triangles, cover, morphs, cut_of(primitive))
 
     def _spend(self, accessor: dict[str, Any], primitive: dict[str, Any]) -> None:
         """BadFigure when the figure would get larger than can be worked with, before anything of it is made."""

@@ -7,18 +7,14 @@ from typing import NamedTuple
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from bovrin.caching import cached_by_identity
 from bovrin.craft.flat.drawings import drawing_at
-from bovrin.desk.kit.images import seen_box
 from bovrin.desk.kit.look import SIZE_SMALL, Look, number_font, text_font
 from bovrin.desk.kit.surface import Surface
 from bovrin.desk.state.document.session import Session
 from bovrin.desk.state.flat import flat_figure, parts_with_drawings
-from bovrin.shot import Figure, Texture
+from bovrin.desk.state.looking.drawing_pictures import fitted, pictures_of
 
 ACROSS, WIDE, HIGH, GAP, HEADING = 3, 82.0, 86.0, 6.0, 18.0
-LARGEST = 240
-"""Pixels along the longer side of a picture that is kept."""
 
 
 class DrawingCard(NamedTuple):
@@ -150,29 +146,3 @@ class DrawingSheet(Surface):
             painter.drawRoundedRect(card.rect.adjusted(1, 1, -1, -1), 7, 7)
             words = " ".join(placed[card.drawing])
             painter.drawText(card.rect.adjusted(6, 5, -6, 0), Qt.AlignmentFlag.AlignTop, words)
-
-
-def fitted(image: QImage, room: QRectF) -> QRectF:
-    """Where in a room a picture lies, as large as it can be."""
-    scale = min(room.width() / max(image.width(), 1), room.height() / max(image.height(), 1))
-    wide, high = image.width() * scale, image.height() * scale
-    return QRectF(room.center().x() - wide / 2, room.center().y() - high / 2, wide, high)
-
-
-@cached_by_identity
-def pictures_of(figure: Figure) -> dict[tuple[str, str], QImage]:
-    """The drawings of a flat figure, by part and name, without the clear space around them."""
-    return {
-        (piece.cut.control, piece.cut.drawing): _picture(piece.cover.texture)
-        for piece in figure.model.pieces
-        if piece.cut is not None and piece.cover.texture is not None
-    }
-
-
-@cached_by_identity
-def _picture(texture: Texture) -> QImage:
-    image = QImage.fromData(texture.data).convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
-    if max(image.width(), image.height()) > LARGEST:
-        smooth = Qt.TransformationMode.SmoothTransformation
-        image = image.scaled(QSize(LARGEST, LARGEST), Qt.AspectRatioMode.KeepAspectRatio, smooth)
-    return image.copy(seen_box(image))
