@@ -89,9 +89,12 @@ class Opening:
         HandOn(self._port.files, self._window).open()
 
     def _open_setup(self) -> None:
+        from bovrin.desk.sheets.flat_setup import FlatSetupSheet  # noqa: PLC0415
         from bovrin.desk.sheets.setup_sheet import SetupSheet  # noqa: PLC0415
 
-        SetupSheet(self._port.session, self._window).open()
+        figure = self._port.session.figure
+        flat = figure is not None and figure.model.is_flat
+        (FlatSetupSheet if flat else SetupSheet)(self._port.session, self._window).open()
 
     def _open_key_poses(self) -> None:
         from bovrin.desk.sheets.key_poses_sheet import KeyPosesSheet  # noqa: PLC0415

@@ -13,7 +13,7 @@ from bovrin.shot import Shot
 
 SMALLEST, LARGEST = 1e-6, 1e6
 """Metres that a unit of a file can be."""
-DRAWINGS = (".svg", ".svgz")
+DRAWINGS = (".svg", ".svgz", ".ora", ".png")
 """Endings of layered drawings, which become flat figures."""
 ENDINGS = (".glb", ".gltf", ".bvh", *DRAWINGS)
 
@@ -60,7 +60,7 @@ def read_file(path: Path, scale: float | None = None) -> Found:
         from bovrin.formats.gltf.figure import shot_from_gltf  # noqa: PLC0415
 
         return shot_from_gltf(path, scale)
-    if ending in DRAWINGS:
+    if ending in DRAWINGS or path.is_dir():
         from bovrin.formats.flat.figure import shot_from_drawing  # noqa: PLC0415
 
         return shot_from_drawing(path, scale)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.errors import BadFigure, UnknownName
+from bovrin.figure.flat.assembling import part_controls
 from bovrin.figure.solve.plan import columns, special_column
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ChannelRole, Figure, HandleKind, KeyRole, Rig, Shot
@@ -24,8 +25,7 @@ def is_flat(figure: Figure) -> bool:
 
 def flat_controls(rig: Rig) -> list[int]:
     """The controls of drawn parts, the rearmost at rest first."""
-    found = [n for n in range(len(rig.controls)) if order_column(rig, n) >= 0]
-    return sorted(found, key=lambda n: rig.channels[order_column(rig, n)].default)
+    return part_controls(rig)
 
 
 def order_column(rig: Rig, control: int) -> int:

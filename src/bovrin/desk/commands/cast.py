@@ -20,7 +20,10 @@ from bovrin.formats.files import PROJECT
 from bovrin.formats.side.markers import ENDINGS as MARKER_ENDINGS
 from bovrin.shot import Shot
 
-FIGURES = "Figures and motions (*.glb *.gltf *.bvh);;All files (*)"
+FIGURES = f"Figures, drawings and motions ({' '.join(f'*{ending}' for ending in BROUGHT)});;All files (*)"
+
+
+KINDS_BROUGHT = f"{', '.join(BROUGHT[:-1])} or {BROUGHT[-1]}"
 
 
 def new_shot(port: Port, figure: str = "") -> bool:
@@ -152,7 +155,7 @@ BRING = Command(
     "Shot",
     "Bring a figure or motion…",
     "",
-    "Make a project of a .glb, .gltf or .bvh file (import)",
+    f"Make a project of a {KINDS_BROUGHT} file (import)",
     ask_bring,
 )
 CAST = (
@@ -169,7 +172,7 @@ CAST = (
         "Cast",
         "Bring into this shot…",
         "",
-        "Add the figure of a .glb, .gltf or .bvh file, with its motion (import)",
+        f"Add the figure of a {KINDS_BROUGHT} file, with its motion (import)",
         ask_bring_in,
     ),
     Command(

@@ -39,6 +39,8 @@ ON_HEAD = {
 }
 ON_TRUNK = (Bone.THIGH, Bone.LEG, Bone.UPPER_ARM, Bone.ARM, Bone.SHOULDER)
 """Bones that hang on the body where nothing says otherwise."""
+END = 0.2
+"""The share of a part that counts as its end."""
 ON_BODY = {"wing", "wings", "tail", "fin"}
 ON_EYE = {"pupil", "iris"}
 AHEAD = {"beak", "bill", "nose", "snout", "muzzle"}
@@ -82,12 +84,13 @@ def body_of(layers: Sequence[DrawnPart], masks: Masks) -> int:
     return int(masks.seen.sum((1, 2)).argmax())
 
 
-def parents_of(layers: Sequence[DrawnPart], masks: Masks) -> list[int]:
-    """The part that each part hangs on; -1 for the body alone.
+def parents_of(layers: Sequence[DrawnPart], masks: Masks, body_name: str = "") -> list[int]:
+    """The part that each part hangs on; -1 for the body alone, which is guessed where it is not named.
 
     What the file says counts first, then what names say; else a part hangs on the one that it overlaps most toward the body.
     """
-    body = body_of(layers, masks)
+    named = [n for n, layer in enumerate(layers) if body_name and layer.name == body_name]
+    body = named[0] if named else body_of(layers, masks)
     at = {layer.name: n for n, layer in enumerate(layers)}
     found = [-1] * len(layers)
     for n, layer in enumerate(layers):
@@ -197,8 +200,9 @@ def _pivot(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks, pa
     both = own & other
     if both.any() and both.sum() < 0.7 * own.sum():
         return masks.spot(both)
-    if both.any():  # it lies on the other, as an eye does
-        return masks.spot(own)
+    if both.any():  # it lies on the other: an eye turns about its middle, an arm about the end away from its hand
+        carried = [n for n, above in enumerate(parents) if above == part]
+        return _far_end(own, masks, carried[0]) if carried else masks.spot(own)
     rows, columns = np.nonzero(own)
     there = np.stack(np.nonzero(other), 1)
     if not len(there) or not len(rows):
@@ -207,6 +211,18 @@ def _pivot(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks, pa
     near = np.zeros_like(own)
     near[rows[away <= away.min() + 1.5], columns[away <= away.min() + 1.5]] = True
     return masks.spot(near)
+
+
+def _far_end(own: Bools, masks: Masks, carried: int) -> tuple[float, float]:
+    """The middle of that end of a part (H, W) that lies away from what hangs on it."""
+    rows, columns = np.nonzero(own)
+    below = np.stack(np.nonzero(masks.seen[carried]), 1).mean(0)
+    spots = np.stack([rows, columns], 1)
+    away = (spots - spots.mean(0)) @ (spots.mean(0) - below)
+    end = np.zeros_like(own)
+    last = away >= np.quantile(away, 1.0 - END)
+    end[rows[last], columns[last]] = True
+    return masks.spot(end)
 
 
 def facing_of(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks) -> Facing:

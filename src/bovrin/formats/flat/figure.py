@@ -9,21 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure, BovrinError
+from bovrin.figure.flat.assembling import assembled
 from bovrin.figure.flat.guess import Masks, facing_of, parents_of, pivots_of
 from bovrin.figure.flat.layers import Box, DrawnPart, Facing, Lie
-from bovrin.figure.flat.rig import flat_rig
-from bovrin.figure.ground.soles import with_soles
 from bovrin.formats.files import real_path, stem_of
-from bovrin.formats.flat.pieces import flat_pieces
+from bovrin.formats.flat.kept_flat import known_flat, told
 from bovrin.formats.flat.seen import masks_of
 from bovrin.formats.found import Found
-from bovrin.shot import Figure, Model, Shot
+from bovrin.shot import Figure, Shot
 from bovrin.shot.document import FIRST_FRAME
 
 Floats = NDArray[np.float64]
 TALL = 1.0
 """Metres that a flat figure is high when nobody says how high."""
-COLOUR = (0.48, 0.58, 0.66)
 SECOND = 48.0
 
 
@@ -43,7 +41,10 @@ def read_layers(path: Path) -> tuple[list[DrawnPart], list[str]]:
     readers = _readers()
     ending = "" if path.is_dir() else path.suffix.lower()
     if ending not in readers:
-        raise BadFigure(f"'{ending}' is not an ending of a layered drawing.", advice="Use .svg, .svgz, .ora or .png.")
+        known = ", ".join(filter(None, readers))
+        raise BadFigure(
+            f"'{ending}' is not an ending of a layered drawing.", advice=f"Use {known} or a folder of PNGs."
+        )
     try:
         return readers[ending](path)
     except BovrinError:
@@ -58,33 +59,32 @@ Reader = Callable[[Path], tuple[list[DrawnPart], list[str]]]
 
 
 def _readers() -> dict[str, Reader]:
-    from bovrin.formats.flat.svg import svg_layers  # noqa: PLC0415 - each reader is loaded when it is needed
+    from bovrin.formats.flat.bitmaps import folder_layers, ora_layers, png_layers  # noqa: PLC0415 - loaded when needed
+    from bovrin.formats.flat.svg import svg_layers  # noqa: PLC0415
 
-    return {".svg": svg_layers, ".svgz": svg_layers}
+    return {".svg": svg_layers, ".svgz": svg_layers, ".ora": ora_layers, ".png": png_layers, "": folder_layers}
 
 
 def flat_figure(name: str, layers: Sequence[DrawnPart], source: str, scale: float | None = None) -> Figure:
-    """The figure that layers make, the rearmost first: on the ground under its feet, in the middle of its body."""
+    """The figure that layers make, the rearmost first: on the ground under its feet, in the middle of its body. What was
+    corrected of a drawing with the same parts is known again."""
     masks = masks_of(layers)
-    parents = parents_of(layers, masks)
+    known = known_flat([layer.name for layer in layers])
+    layers = [layer if known is None else told(layer, known, masks.box) for layer in layers]
+    parents = parents_of(layers, masks, known.body if known is not None else "")
     pivots = pivots_of(layers, parents, masks)
-    lie = _lie(layers, parents, pivots, masks, scale)
-    drawings = {n.name: [p.name for p in n.drawings] for n in layers if len(n.drawings) > 1}
-    rig = flat_rig([layer.name for layer in layers], parents, lie.places(pivots), lie, drawings)
-    model = Model(flat_pieces(layers, rig, lie), metres=lie.metres)
-    return Figure(name, with_soles(rig, model), model, source, COLOUR)
+    facing = facing_of(layers, parents, masks) if known is None else Facing(known.facing)
+    return assembled(name, layers, parents, pivots, _lie(facing, parents, pivots, masks, scale), source)
 
 
-def _lie(layers: Sequence[DrawnPart], parents: Sequence[int], pivots: Floats, masks: Masks, scale: float | None) -> Lie:
+def _lie(facing: Facing, parents: Sequence[int], pivots: Floats, masks: Masks, scale: float | None) -> Lie:
     rows = np.flatnonzero(masks.seen.any((0, 2)))
     columns = np.flatnonzero(masks.seen.any((0, 1)))
     if not len(rows):
         raise BadFigure("nothing of the drawing is seen.", advice="Show its layers, and give them some colour.")
     left, top, right, bottom = _edges(masks, rows, columns)
     metres = scale if scale is not None else TALL / max(bottom - top, 1e-9)
-    body = parents.index(-1)
-    facing = facing_of(layers, parents, masks)
-    middle = (left + right) / 2 if facing is Facing.FRONT else float(pivots[body][0])
+    middle = (left + right) / 2 if facing is Facing.FRONT else float(pivots[list(parents).index(-1)][0])
     return Lie(facing, middle, bottom, metres)
 
 
