@@ -182,6 +182,15 @@ SPECIAL |= {
     ("attach", "to"): CARRIER, ("attach", "keep"): BOOL, ("attach", "what"): WHAT, ("set_influence", "to"): CARRIER,
     ("snap_to", "to"): CARRIER, ("snap_to", "what"): WHAT, ("set_influence", "amount"): _share(0, 1),
 }  # fmt: skip
+STACKED = ("front", "back", "before head", "behind body", "above")
+SPECIAL |= {
+    ("swap", "drawing"): lambda h: _drawing(h), ("swap", "until"): lambda h: h.maybe(h.frame),
+    ("swap_run", "drawings"): lambda h: [_drawing(h) for _ in range(h.rng.randint(0, 4))],
+    ("stack", "how"): lambda h: h.one(STACKED), ("stack", "branch"): BOOL, ("stack", "part"): lambda h: h.one(h.controls),
+    **{(name, "part"): lambda h: h.one(h.controls) for name in ("drawing", "drawings", "swap", "swap_run", "flip", "bend_along")},
+    ("bend_chain", "degrees"): lambda h: h.number(-400, 400), ("bend_chain", "soft"): _share(),
+    ("bend_along", "points"): lambda h: int(h.rng.randint(2, 9)),
+}  # fmt: skip
 KINDS_OF_RULES = tuple(RULES)
 SPECIAL |= {
     **{("drop", name): _share(0, 1) for name in ("bounciness", "speed", "friction", "turn", "squash")},
@@ -194,6 +203,10 @@ SPECIAL |= {
     ("set_follower", "name"): lambda h: _rule(h), ("let_go", "name"): lambda h: _rule(h),
     ("set_follower", "frame"): lambda h: h.maybe(h.frame),
 }  # fmt: skip
+
+
+def _drawing(h: Hand) -> str:
+    return h.one([d for c in h.rig.channels for d in c.choices] or ["1"]) if h.figure != "nobody" else "1"
 
 
 def _rule(h: Hand) -> str:

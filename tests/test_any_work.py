@@ -16,7 +16,7 @@ from bovrin.errors import BovrinError
 from bovrin.motion.rotations import shortest
 from bovrin.shot import Shot
 
-SHOTS = ["landing", "goat", "splined", "blocked", *(name for name in STRANGE if name != "nobody")]
+SHOTS = ["landing", "goat", "flat", "splined", "blocked", *(name for name in STRANGE if name != "nobody")]
 STEPS = 8
 
 
@@ -25,6 +25,7 @@ def shot_of(name: str, folder: Path) -> tuple[Shot, list[str]]:
     made = {
         "landing": lambda: (bv.load(cast.ACROSS), ["porter", "goat", "crate"]),
         "goat": lambda: (bv.load(cast.GOAT), ["goat"]),
+        "flat": lambda: (bv.add_figure(bv.demo("goat"), "cast:heron"), ["heron", "goat"]),
         "splined": lambda: (bv.splined(bv.demo(), "porter"), ["porter", "crate"]),
         "blocked": lambda: (bv.demo(), ["porter", "crate"]),
     }

@@ -107,7 +107,8 @@ _BY_WHAT: list[tuple[set[str], str]] = [
         {MOTION},
         "pose.mirror_keys pose.mode_span pose.unroll motion.spline_span motion.step_span"
         " motion.take_out_part role.key_pose role.breakdown role.in_between keys.insert keys.dissolve"
-        " motion.throw"
+        " motion.throw flat.next flat.before flat.front flat.back flat.branch_front flat.branch_back flat.flip flat.rejoin"
+        " flat.rejoin_all"
         " arcs.bow arcs.break_up arcs.mend gaze.hold gaze.blink gaze.on keys.raise keys.lower keys.raise_ten keys.lower_ten"
         " keys.longer keys.shorter keys.same_slope keys.bounce keys.bounce_by_gravity keys.sharp channels.motionless",
     ),
