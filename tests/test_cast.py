@@ -7,6 +7,7 @@ import pytest
 from tools.cast.across import across
 from tools.cast.demo import carried, demo_shot
 from tools.cast.goat_turns import goat_turns
+from tools.cast.heron_takes import heron_takes
 from tools.cast.landing import landing
 
 from bovrin import cast, script
@@ -64,6 +65,7 @@ def test_what_is_shipped_is_what_the_builders_make() -> None:
         (goat_turns(), cast.GOAT),
         (across(), cast.ACROSS),
         (carried(), cast.CARRY),
+        (heron_takes(), cast.HERON),
     ):
         words, numbers = told(shot_to_text(made))
         shipped_words, shipped_numbers = told(path.read_text())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bovrin import script
-from bovrin.cast import ACROSS, CARRY, DEMO, FOLDER, GOAT
+from bovrin.cast import ACROSS, CARRY, DEMO, FOLDER, GOAT, HERON
 from bovrin.formats.figures.file import figure_bytes
 from bovrin.shot import Figure
 from tools.cast.across import across
@@ -11,9 +11,11 @@ from tools.cast.buoy import buoy, steps
 from tools.cast.crate import crate
 from tools.cast.demo import carried, demo_shot
 from tools.cast.dress import porter
+from tools.cast.fish import fish
 from tools.cast.goat import goat
 from tools.cast.goat_turns import goat_turns
 from tools.cast.heron import drawing, heron
+from tools.cast.heron_takes import heron_takes
 from tools.cast.landing import landing
 
 
@@ -27,9 +29,15 @@ def write(figure: Figure) -> None:
 
 
 if __name__ == "__main__":
-    for made in (porter(), goat(), crate(), buoy(), steps(), landing(), heron()):
+    for made in (porter(), goat(), crate(), buoy(), steps(), landing(), heron(), fish()):
         write(made)
     (FOLDER / "heron.svg").write_text(drawing(), encoding="utf-8")
-    for path, shot in ((DEMO, demo_shot()), (GOAT, goat_turns()), (ACROSS, across()), (CARRY, carried())):
+    for path, shot in (
+        (DEMO, demo_shot()),
+        (GOAT, goat_turns()),
+        (ACROSS, across()),
+        (CARRY, carried()),
+        (HERON, heron_takes()),
+    ):
         script.save(shot, path)
         print(f"{path.name}: {path.stat().st_size} bytes")

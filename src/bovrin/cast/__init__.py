@@ -8,7 +8,8 @@ DEMO = FOLDER / "ferry-landing.bovrin.json"
 GOAT = FOLDER / "goat-turns.bovrin.json"
 ACROSS = FOLDER / "across-the-landing.bovrin.json"
 CARRY = FOLDER / "carry-the-crate.bovrin.json"
-DEMOS = {"heave": DEMO, "goat": GOAT, "across": ACROSS, "carry": CARRY}
+HERON = FOLDER / "heron-takes-the-fish.bovrin.json"
+DEMOS = {"heave": DEMO, "goat": GOAT, "across": ACROSS, "carry": CARRY, "heron": HERON}
 """The demo shots by a short name."""
 
 

@@ -172,6 +172,13 @@ FILES = (
         "Open the demo of weight: both hands hang on the crate, the crate on the chest, and a buoy drops",
         lambda port: open_path(port, cast.CARRY),
     ),
+    _row(
+        "shot.demo_heron",
+        "Open the demo: the heron takes the fish",
+        "",
+        "Open the demo of flat figures: drawings are swapped, a neck bends, the beak strikes",
+        lambda port: open_path(port, cast.HERON),
+    ),
     _row("shot.save", "Save", "Ctrl+S", "Save the project", save),
     _row("shot.save_as", "Save as…", "Ctrl+Shift+S", "Save the project under another name", save_as),
     _row(

@@ -27,6 +27,7 @@ DEMO_WORDS = {
     "heave": ("Heave the crate", "The porter hears the horn and lifts; blocked and splined", 109.0),
     "goat": ("The goat turns", "Four legs turn about on the landing, ears and tail late", 127.0),
     "across": ("Across the landing", "A walk out of clips that fade; in step, aside, at rest", 176.0),
+    "heron": ("The heron takes the fish", "Cut-out figures: swapped drawings, a bent neck, a strike", 157.0),
 }
 LARGE, SMALL = QSize(270, 198), QSize(180, 146)
 WIDEST = 620

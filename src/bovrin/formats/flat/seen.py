@@ -10,12 +10,28 @@ from numpy.typing import NDArray
 
 from bovrin.errors import BadFigure
 from bovrin.figure.flat.guess import Masks
-from bovrin.figure.flat.layers import Box, DrawnPart
+from bovrin.figure.flat.layers import Box, DrawnPart, PartPicture
 
 CELLS = 320
 """Cells along the longer side of the grid."""
 OPAQUE = 100
 """From how much of 255 on a spot counts as seen."""
+
+
+def trimmed(picture: PartPicture) -> PartPicture:
+    """A picture without the clear space around it, so that its mesh ends where it does; a clear one as it is."""
+    from PIL import Image  # noqa: PLC0415 - only flat figures need it
+
+    with Image.open(io.BytesIO(picture.png)) as opened:
+        seen = opened.getchannel("A").getbbox()
+        if seen is None:
+            return picture
+        cut, out = opened.crop(seen), io.BytesIO()
+        cut.save(out, "PNG", compress_level=1)
+        across, down = ((picture.box[i + 2] - picture.box[i]) / opened.size[i] for i in (0, 1))
+    left, top = picture.box[:2]
+    box = (left + seen[0] * across, top + seen[1] * down, left + seen[2] * across, top + seen[3] * down)
+    return PartPicture(picture.name, out.getvalue(), box)
 
 
 def masks_of(layers: Sequence[DrawnPart]) -> Masks:

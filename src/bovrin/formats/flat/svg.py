@@ -8,6 +8,7 @@ from xml.etree.ElementTree import Element
 
 from bovrin.figure.flat.layers import Box, DrawnPart, PartPicture
 from bovrin.formats.flat.found_parts import FlatPart, Placed, found_parts
+from bovrin.formats.flat.seen import trimmed
 from bovrin.formats.flat.svg_file import Page, local_name, page_of, read_svg
 from bovrin.formats.flat.svg_pictures import LONGEST, Sheet, alpha_of, box_of, coarse_zoom, cut_page, drawn
 from bovrin.progress import each
@@ -62,7 +63,7 @@ def _layer(sheet: Sheet, part: FlatPart, boxes: dict[tuple[str, str], Box | None
         box = boxes[part.name, drawing.name]
         if box is not None:
             page = cut_page(box, sheet.page, min(zoom, LONGEST / max(box[2] - box[0], box[3] - box[1])))
-            pictures.append(PartPicture(drawing.name, _cut(sheet, drawing.spots, page, zoom), _box_of(page)))
+            pictures.append(trimmed(PartPicture(drawing.name, _cut(sheet, drawing.spots, page, zoom), _box_of(page))))
     if not pictures:
         return None
     return DrawnPart(part.name, tuple(pictures), part.parent, _pivot(sheet, part.pivot))
