@@ -61,7 +61,12 @@ def heron_takes() -> Shot:
         shot = name_pose(script.key_pose(shot, H, row[0]), H, row[0], row[1])
     shot = _swapped(_fish(shot))
     shot = renamed_take(shot, "blocked")
-    return script.use_take(_polished(copied_take(shot, "polished")), "blocked")
+    return _taken(script.use_take(_taken(_polished(copied_take(shot, "polished"))), "blocked"))
+
+
+def _taken(shot: Shot) -> Shot:
+    """The fish hangs in the beak from the strike on, in one take: where that is depends on how the heron moves there."""
+    return script.attach(shot, F, "whole figure", (H, "beak"), 158)
 
 
 def _pose(figure: Figure, row: tuple) -> Values:  # type: ignore[type-arg]
@@ -124,7 +129,7 @@ def _reaching(figure: Figure, values: Values) -> Values:
 
 
 def _fish(shot: Shot) -> Shot:
-    """The fish lies on the planks, flaps, and hangs in the beak from the strike on."""
+    """The fish lies on the planks and flaps."""
     place = {
         "whole figure/across": PLACE[0] + FISH,
         "whole figure/forward": PLACE[1] + 0.012,
@@ -146,7 +151,7 @@ def _fish(shot: Shot) -> Shot:
         shot = script.set_values(shot, F, frame, {"tail/tilt": angle})
     for frame, angle in ((173, 14), (177, 0)):
         shot = script.set_values(shot, F, frame, {"tail/tilt": angle})
-    return script.attach(shot, F, "whole figure", (H, "beak"), 158)
+    return shot
 
 
 def _swapped(shot: Shot) -> Shot:
