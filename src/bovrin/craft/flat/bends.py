@@ -8,12 +8,12 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.craft.channels import with_channels_of
 from bovrin.craft.flat.parts import flat_part
 from bovrin.errors import BadFigure
 from bovrin.figure.flat.bending import bent, middle_of
 from bovrin.figure.solve.plan import rest_matrices
 from bovrin.shot import CHANGED, Figure, Piece, Shot
+from bovrin.shot.regrown import with_channels_of
 
 POINTS = 4
 

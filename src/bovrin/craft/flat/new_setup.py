@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from bovrin.craft.channels import with_channels_of
 from bovrin.craft.flat.bends import bent_figure
 from bovrin.craft.hanging.bake import nothing_hung
 from bovrin.errors import BadFigure
 from bovrin.figure.flat.assembling import FlatSetup, bent_parts, set_up
 from bovrin.shot import CHANGED, Figure, Shot
+from bovrin.shot.regrown import with_channels_of
 
 
 def figure_set_up(figure: Figure, setup: FlatSetup) -> Figure:

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from bovrin.craft.channels import with_channels_of
 from bovrin.craft.keying.keys import KeyStyle, keyed
 from bovrin.errors import BadMotion, UnknownName
 from bovrin.figure.solve.rest_space import rest_plan
@@ -15,6 +14,7 @@ from bovrin.motion.evaluate import curve_values
 from bovrin.shot import ControlKind, Curve, Follower, HandleKind, KeyRole, Rig, Shot
 from bovrin.shot.curve import NO_KEYS
 from bovrin.shot.follower import WEIGHT, Setting, settings_of, with_followers
+from bovrin.shot.regrown import with_channels_of
 
 EASED = KeyStyle(HandleKind.NO_OVERSHOOT, KeyRole.IN_BETWEEN)
 HELD = KeyStyle(HandleKind.STEPPED, KeyRole.IN_BETWEEN)

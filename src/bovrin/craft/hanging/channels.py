@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from bovrin.craft.channels import with_channels_of
 from bovrin.shot import Shot
+from bovrin.shot.regrown import with_channels_of
 from bovrin.shot.rig import HANGS
 
 

@@ -353,6 +353,10 @@ def export(
     """
     ending = path.suffix.lower()
     shot = baked(shot if clip is None else alone(shot, clip), travel=travel, clips=clip is None and ending == ".glb")
+    if any(figure.model.is_flat for figure in shot.cast):
+        from bovrin.formats.flat.by_joints import told_by_joints  # noqa: PLC0415 - kept out of the window's start
+
+        shot = told_by_joints(shot)
     if ending == ".glb":
         write_atomically(path, shot_glb(shot, rate, metres=metres))
     elif ending == ".bvh":

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from bovrin.shot import CurveSet, Figure, Shot, Take
-from bovrin.shot.curve import NO_KEYS
+from bovrin.shot.curve import NO_KEYS, CurveSet
+from bovrin.shot.document import Figure, Shot
+from bovrin.shot.take import Take
 
 
 def with_channels_of(shot: Shot, new: Figure) -> Shot:
