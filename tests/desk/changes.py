@@ -81,7 +81,7 @@ WINDOWS = {
     "shot.quit", "shot.versions", "shot.demo", "shot.demo_walk", "shot.open", "shot.bring", "shot.start", "shot.export",
     "cast.add", "cast.bring", "cast.setup", "cast.carry", "edit.room", "cast.remove", "take.remove", "help.find", "help.keys",
     "cycle.lay_out", "cycle.drive", "clip.bring", "time.settings", "time.play", "view.theme", "keys.snap", "motion.find_poses",
-    "motion.drop", "shot.demo_carry", "shot.demo_heron",
+    "motion.drop", "shot.demo_carry", "shot.demo_heron", "flat.svg",
     "proof.limits",
 }  # fmt: skip
 """Commands that open something, leave the shot, or go on by themselves; their own tests try them."""
@@ -112,6 +112,8 @@ _BY_WHAT: list[tuple[set[str], str]] = [
         " arcs.bow arcs.break_up arcs.mend gaze.hold gaze.blink gaze.on keys.raise keys.lower keys.raise_ten keys.lower_ten"
         " keys.longer keys.shorter keys.same_slope keys.bounce keys.bounce_by_gravity keys.sharp channels.motionless",
     ),
+    ({MOTION, CAST, TAKES}, "flat.bend"),
+    ({CAST, MOTION, TAKES}, "flat.reload"),
     ({MOTION, OTHERS}, "motion.spline_all motion.step_all"),
     ({TRACES}, "trace.keep"),
     ({MOTION, GOING}, "cycle.close cycle.mirror cycle.plant"),

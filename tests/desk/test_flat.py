@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QTreeWidgetItem
+from PyQt6.QtWidgets import QFileDialog, QTreeWidgetItem
 from pytestqt.qtbot import QtBot
 from tests.desk.changes import survey
 from tests.desk.conftest import open_panel
+from tests.flat.drawn import profile, written
 
 from bovrin import script
 from bovrin.desk.panels.flat.drawings_panel import DrawingsPanel
@@ -17,6 +18,7 @@ from bovrin.desk.panels.flat.order_panel import OrderPanel
 from bovrin.desk.sheets.flat_setup import FlatSetupSheet
 from bovrin.desk.stage.drags.place_drag import PlaceMover
 from bovrin.desk.stage.drags.posing import Pointer, take_hold
+from bovrin.desk.state.flat import write_svg
 from bovrin.desk.strip.run_row import runs_of
 from bovrin.desk.window import Window
 from bovrin.figure.flat.assembling import setup_now
@@ -160,7 +162,9 @@ def test_pulled_off_with_alt_and_rejoined(heron: Window) -> None:
     assert session.shot is before
 
 
-def test_every_command_does_what_it_may_to_a_flat_figure(heron: Window) -> None:
+def test_every_command_does_what_it_may_to_a_flat_figure(heron: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_args: ("", ""))
     done = survey(heron, H, ("whole figure", "beak", "neck bend 2", "near foot goal"), (101.0, 110.0))
     assert {"flat.next", "flat.front", "flat.back", "flat.flip", "pose.key", "pose.mirror", "pose.breakdown"} <= done
 
@@ -185,8 +189,6 @@ def test_panels_of_flat_figures_are_there_for_them_alone(make) -> None:  # type:
 
 
 def test_set_up_by_hand(make, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
-    from tests.flat.drawn import profile, written
-
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     window = make(script.bring(str(written(tmp_path, profile()))))
     window.session.choose("puppet")
@@ -217,3 +219,37 @@ def test_set_up_by_hand(make, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -
     assert 1.6 < high < 1.85
     again = script.bring(str(tmp_path / "puppet.svg")).figure("puppet")
     assert dict(setup_now(again).parents)["hat"] == "body", "known again"
+
+
+def test_a_drawing_saved_by_another_program_is_taken_over(make, tmp_path: Path, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
+    path = written(tmp_path, profile())
+    shot = script.key_pose(script.bring(str(path)), "puppet", 101)
+    window = make(script.set_values(shot, "puppet", 101, {"near forearm/tilt": 30}))
+    window.session.choose("puppet")
+
+    def hat() -> bytes:
+        return next(p.cover.texture.data for p in window.session.shot.cast[0].model.pieces if p.cut.control == "hat")
+
+    before = hat()
+    path.write_text(profile()[:400])  # half written
+    qtbot.wait(900)
+    assert hat() == before and script.values(window.session.shot, "puppet", 101)["near forearm/tilt"] == pytest.approx(
+        30
+    )
+    path.write_text(profile().replace("#433", "#3c3"))
+    qtbot.waitUntil(lambda: hat() != before, timeout=5000)
+    assert script.values(window.session.shot, "puppet", 101)["near forearm/tilt"] == pytest.approx(30)
+    window.session.document.undo_stack.undo()
+    assert hat() == before
+    qtbot.wait(900)
+    assert hat() == before, "what was undone is not taken over again"
+    window.run("flat.reload")
+    assert hat() != before
+
+
+def test_bent_by_the_button_and_handed_on_as_svg(heron: Window, tmp_path: Path) -> None:
+    choose(heron, "crest")
+    drawings(heron).buttons["flat.bend"].click()
+    assert "crest bend 3" in {c.name for c in heron.session.shot.figure(H).rig.controls}
+    assert write_svg(heron.session, tmp_path / "frame.svg")
+    assert "<image" in (tmp_path / "frame.svg").read_text()

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from pathlib import Path
 
 from bovrin.craft.flat import bends as _bends
 from bovrin.craft.flat import drawings as _drawings
+from bovrin.craft.flat import redrawing as _redrawing
 from bovrin.craft.flat import shaping as _shaping
 from bovrin.craft.flat import stacking as _stacking
+from bovrin.errors import BadFigure
+from bovrin.script.basics import PathLike
 from bovrin.shot import Shot
 
 
@@ -62,3 +66,24 @@ def bend_along(shot: Shot, figure: str, part: str, points: int = 4) -> Shot:
     """A part that bends along its middle by 3 to 8 points, its pivot the first; each of the others is a control "<part> bend 1"
     and so on, moved and turned in the plane. Nothing moves by that alone."""
     return _bends.bend_along(shot, figure, part, points)
+
+
+def reload(shot: Shot, figure: str) -> Shot:
+    """A flat figure as its drawing is now: motion and setup kept, parts and drawings by their names. What is gone of it falls
+    back to what is shown at rest."""
+    from bovrin.formats.flat.figure import read_layers  # noqa: PLC0415 - only flat figures need it
+    from bovrin.formats.flat.seen import masks_of  # noqa: PLC0415
+
+    drawn = shot.figure(figure).model.drawn
+    if drawn is None:
+        raise BadFigure(f"'{figure}' was not brought from a drawing.", advice="Bring it anew.")
+    layers, _ = read_layers(Path(drawn.path))
+    return _redrawing.redrawn(shot, figure, layers, masks_of(layers)).shot
+
+
+def frame_svg(shot: Shot, path: PathLike, figure: str, frame: float) -> None:
+    """Write a flat figure's picture on a frame as an SVG: every part a group with its transform, in its order."""
+    from bovrin.formats.files import write_atomically  # noqa: PLC0415
+    from bovrin.formats.flat import svg_out  # noqa: PLC0415 - only flat figures need it
+
+    write_atomically(Path(path), svg_out.frame_svg(shot, figure, frame).encode())

@@ -17,7 +17,7 @@ from bovrin.shot.document import (
 )
 from bovrin.shot.drawing import GROUND, Drawing, Pin, Stroke
 from bovrin.shot.follower import Follower
-from bovrin.shot.model import PLAIN, Cover, Cut, Model, Piece, Texture
+from bovrin.shot.model import PLAIN, Cover, Cut, DrawnIn, Model, Piece, Texture
 from bovrin.shot.pose import Pose
 from bovrin.shot.rig import (
     HOLDING,
@@ -75,6 +75,7 @@ __all__ = [
     "Cut",
     "Cycle",
     "Drawing",
+    "DrawnIn",
     "EndKind",
     "Figure",
     "Follow",

@@ -83,6 +83,16 @@ class Piece:
             getattr(self, name).setflags(write=False)
 
 
+@frozen
+class DrawnIn:
+    """The layered drawing that a flat figure comes from: where its file lies, and which spot of it is the figure's own nought, in
+    the drawing's units."""
+
+    path: str
+    middle: float
+    ground: float
+
+
 BONES = "bones"
 """What the mesh of bones is called that a figure without one gets."""
 
@@ -93,7 +103,8 @@ class Model:
 
     bones (B,): the rig's joint that each bone goes with, and binds (B, 4, 4): from the meshes' own space into that joint's;
     None where meshes lie in the world at rest and bones are joints. brought: the GLB file that the figure came from, without
-    its animations; metres: how many a unit of that file is; nodes: those of that file that are joints of the rig.
+    its animations; metres: how many a unit of that file is; nodes: those of that file that are joints of the rig. drawn: where
+    a flat figure was drawn.
     """
 
     pieces: tuple[Piece, ...]
@@ -102,6 +113,7 @@ class Model:
     brought: bytes = b""
     metres: float = 1.0
     nodes: tuple[int, ...] = ()
+    drawn: DrawnIn | None = None
 
     @property
     def is_bones(self) -> bool:

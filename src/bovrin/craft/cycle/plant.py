@@ -246,8 +246,9 @@ def _keyed(shot: Shot, figure: str, over: _Over, goals: dict[int, Floats], share
         off = wanted - _ends_wanted(rig, limb, found)
         if np.linalg.norm(off[over.inside], axis=1).max() < SMALL:
             continue
-        cols = [c for c in columns(rig, rig.limbs[limb].goal, "translate") if c >= 0]
-        by = (back @ off[..., None])[..., 0]
+        axes = columns(rig, rig.limbs[limb].goal, "translate")
+        cols = [c for c in axes if c >= 0]
+        by = (back @ off[..., None])[..., 0][:, [i for i, c in enumerate(axes) if c >= 0]]
         values[:, cols] += by
         cols = [c for c, moved in zip(cols, np.abs(by).max(0).tolist(), strict=True) if moved > STILL]
         made = _between_contacts(made, rig, over, rig.limbs[limb].name, values, cols, cycle, share)

@@ -5,12 +5,28 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bovrin.desk.commands.command import Command
+from bovrin.desk.commands.port import Port
 from bovrin.desk.state.document.session import Session
 
 
 def is_flat(session: Session) -> bool:
     """A figure made of drawn parts is chosen."""
     return session.figure is not None and session.figure.model.is_flat
+
+
+def is_drawn(session: Session) -> bool:
+    """A figure that was brought from a drawing is chosen."""
+    return is_flat(session) and session.figure is not None and session.figure.model.drawn is not None
+
+
+def _ask_svg(port: Port) -> None:
+    session = port.session
+    words = f"{session.figure_name}-{session.frame:g}.svg"
+    path = port.ask.file_to_write("This frame as SVG", port.files.folder() / words, "Drawings (*.svg)")
+    if path is not None:
+        from bovrin.desk.state.flat import write_svg  # noqa: PLC0415 - kept out of the window's start
+
+        write_svg(session, path)
 
 
 def _doing(name: str, *args: object, **more: object) -> Callable[[object], object]:
@@ -102,6 +118,33 @@ FLAT: tuple[Command, ...] = (
         "",
         "Every part that was pulled off is put on its joint again on this frame; turns are kept",
         _doing("rejoin_parts", everything=True),
+        is_flat,
+    ),
+    Command(
+        "flat.bend",
+        "Pose",
+        "Bend along a curve",
+        "",
+        "The chosen part bends by four points, each moved and turned by itself; nothing moves by that alone",
+        _doing("bend_chosen"),
+        is_flat,
+    ),
+    Command(
+        "flat.reload",
+        "Cast",
+        "Draw anew",
+        "",
+        "Take over what the chosen figure's drawing looks like now; its motion is kept, parts go by their names",
+        _doing("draw_anew"),
+        is_drawn,
+    ),
+    Command(
+        "flat.svg",
+        "Shot",
+        "This frame as SVG…",
+        "",
+        "Write the chosen figure's picture on this frame, every part a group, for a drawing program",
+        _ask_svg,
         is_flat,
     ),
 )

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from bovrin.desk.state.document.session import Session
+from bovrin.errors import BovrinError
 from bovrin.shot import ChannelRole, Figure, Shot
 
 
@@ -135,3 +137,47 @@ def rejoin_parts(session: Session, *, everything: bool = False) -> bool:
         session.voice.tell("Every part is on its joint." if not loose else "The chosen parts are on their joints.")
         return False
     return session.do("Rejoin", lambda shot: rejoin(shot, name, frame, parts))
+
+
+def draw_anew(session: Session) -> bool:
+    """Take over what the chosen figure's drawing looks like now."""
+    from bovrin.script import reload  # noqa: PLC0415 - kept out of the window's start
+
+    name = session.figure_name
+    done = session.do(f"{name} drawn anew", lambda shot: reload(shot, name), in_step=False)
+    if done:
+        session.voice.tell(f"{name} is drawn anew.")
+    return done
+
+
+def bend_chosen(session: Session) -> bool:
+    """Let the chosen parts bend by points."""
+    from bovrin.craft.flat.bends import bend_along  # noqa: PLC0415 - kept out of the window's start
+
+    parts, name = chosen_parts(session), session.figure_name
+    if not parts:
+        session.voice.tell("Choose the part that shall bend: a neck, an arm, a hat.")
+        return False
+
+    def change(shot: Shot) -> Shot:
+        for part in parts:
+            shot = bend_along(shot, name, part)
+        return shot
+
+    done = session.do(f"Bend {parts[0]}", change)
+    if done:
+        session.voice.tell(f"{parts[0]} bends now: its points are in its lane, to be moved, turned and keyed.")
+    return done
+
+
+def write_svg(session: Session, path: Path) -> bool:
+    """Write the chosen figure's picture on the current frame."""
+    from bovrin.script import frame_svg  # noqa: PLC0415 - kept out of the window's start
+
+    try:
+        frame_svg(session.shot, path, session.figure_name, session.frame)
+    except BovrinError as error:
+        session.voice.fail(error)
+        return False
+    session.voice.tell(f"{path.name} is written.")
+    return True

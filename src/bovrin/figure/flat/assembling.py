@@ -14,7 +14,7 @@ from bovrin.figure.flat.rig import flat_rig
 from bovrin.figure.ground.soles import with_soles
 from bovrin.figure.solve.plan import rest_matrices, special_column
 from bovrin.frozen import frozen_equal
-from bovrin.shot import ChannelRole, ControlKind, Figure, Model, Rig
+from bovrin.shot import ChannelRole, ControlKind, DrawnIn, Figure, Model, Rig
 
 Floats = NDArray[np.float64]
 COLOUR = (0.48, 0.58, 0.66)
@@ -38,7 +38,7 @@ def assembled(
     """The figure of parts (P) that hang on one another and turn at spots (P, 2) of the drawing."""
     drawings = {n.name: [p.name for p in n.drawings] for n in layers if len(n.drawings) > 1}
     rig = flat_rig([layer.name for layer in layers], parents, lie.places(pivots), lie, drawings)
-    model = Model(flat_pieces(layers, rig, lie), metres=lie.metres)
+    model = Model(flat_pieces(layers, rig, lie), metres=lie.metres, drawn=DrawnIn(source, lie.middle, lie.ground))
     return Figure(name, with_soles(rig, model), model, source, COLOUR)
 
 
@@ -107,7 +107,9 @@ def set_up(figure: Figure, setup: FlatSetup) -> Figure:
     pivots = np.array([spots[layer.name] for layer in layers], float)
     lie = Lie(Facing(setup.facing), 0.0, 0.0, setup.size)
     made = assembled(figure.name, layers, parents, pivots, lie, figure.source)
-    return replace(made, colour=figure.colour, model=replace(made.model, metres=figure.model.metres * setup.size))
+    metres = figure.model.metres * setup.size
+    model = replace(made.model, metres=metres, drawn=figure.model.drawn)
+    return replace(made, colour=figure.colour, model=model)
 
 
 def bent_parts(figure: Figure) -> dict[str, int]:

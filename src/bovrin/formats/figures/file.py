@@ -16,7 +16,7 @@ from bovrin.formats.figures.rig_data import rig_from_data, rig_to_data
 from bovrin.formats.files import read_bytes
 from bovrin.formats.gltf.container import GlbReader, GlbWriter, packed
 from bovrin.formats.gltf.materials import Materials, add_cover, cut_of
-from bovrin.shot import Figure, Joint, Model, Piece, Rig
+from bovrin.shot import DrawnIn, Figure, Joint, Model, Piece, Rig
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -85,9 +85,11 @@ def add_figure(writer: GlbWriter, figure: Figure, node_name: Any) -> list[int]:
     return nodes
 
 
-def _unit(figure: Figure) -> dict[str, float]:
-    """How many metres a unit of the file was that a figure came from, where it was another."""
-    return {} if figure.model.metres == 1.0 else {"metres": figure.model.metres}
+def _unit(figure: Figure) -> dict[str, Any]:
+    """How many metres a unit of the file was that a figure came from, where it was another; and where it was drawn."""
+    drawn = figure.model.drawn
+    told = {} if drawn is None else {"drawn": {"path": drawn.path, "middle": drawn.middle, "ground": drawn.ground}}
+    return told if figure.model.metres == 1.0 else {"metres": figure.model.metres, **told}
 
 
 def _mesh(writer: GlbWriter, rig: Rig, name: str, pieces: Sequence[Piece]) -> dict[str, Any]:
@@ -178,8 +180,20 @@ def _read(reader: GlbReader, source: str) -> Figure:
             shapes = (mesh.get("extras") or {}).get("targetNames", [])
             pieces += [_piece(materials, primitive, order, shapes) for primitive in mesh.get("primitives", [])]
     metres = extras.get("metres", 1.0) if isinstance(extras, dict) else 1.0
-    model = Model(tuple(pieces), metres=float(metres) if isinstance(metres, (int, float)) and metres > 0 else 1.0)
+    unit = float(metres) if isinstance(metres, (int, float)) and metres > 0 else 1.0
+    model = Model(tuple(pieces), metres=unit, drawn=_drawn_in(extras))
     return Figure(name, rig, model, source, colour)
+
+
+def _drawn_in(extras: Any) -> DrawnIn | None:
+    """Where a flat figure was drawn, as its file says."""
+    told = extras.get("drawn") if isinstance(extras, dict) else None
+    if not isinstance(told, dict):
+        return None
+    numbers = told.get("middle"), told.get("ground")
+    if not all(isinstance(n, (int, float)) and abs(n) < 1e9 for n in numbers):
+        return None
+    return DrawnIn(str(told.get("path", "")), float(numbers[0] or 0.0), float(numbers[1] or 0.0))
 
 
 def _skin_of(reader: GlbReader, nodes: list[dict[str, Any]]) -> Any:

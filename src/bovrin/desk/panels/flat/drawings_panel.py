@@ -35,7 +35,7 @@ class DrawingsPanel(Panel):
         )
         self.pills.show_chosen(self.every)
         self.column.addWidget(self.pills)
-        rows = (("flat.rejoin", "Rejoin"), ("flat.flip", "Flip"))
+        rows = (("flat.rejoin", "Rejoin"), ("flat.flip", "Flip"), ("flat.bend", "Bend along a curve"))
         self.buttons = {i: push_button(w, tooltip(i), lambda c=i: run(c)) for i, w in rows}  # type: ignore[misc]
         self.add_row(*self.buttons.values())
         for signal in (session.choice.changed, session.document.committed):

@@ -51,6 +51,16 @@ class Files(QObject):
         self.recovery = Recovery(session)
         path = session.document.path
         self._stamp: Stamp | None = None if path is None else _stamp_of(path)
+        self._drawings: QObject | None = None
+        session.document.committed.connect(self._watch_drawings)
+        self._watch_drawings()
+
+    def _watch_drawings(self) -> None:
+        """From the first flat figure on its drawing is looked after."""
+        if self._drawings is None and any(figure.model.drawn is not None for figure in self.session.shot.cast):
+            from bovrin.desk.state.files.drawn_over import DrawnOver  # noqa: PLC0415 - kept out of the window's start
+
+            self._drawings = DrawnOver(self.session)
 
     def folder(self) -> Path:
         """Where files are looked for first: beside the project, else at home."""
