@@ -18,7 +18,7 @@ from bovrin.shot.follower import KINDS as RULES
 
 ELSEWHERE = {
     "add_figure", "bring", "bring_clips", "clips_of_file", "demo", "export", "import_markers", "load", "load_poses", "picture",
-    "save", "save_poses",
+    "save", "save_poses", "bring_pose", "reload", "frame_svg",
 }  # fmt: skip
 """Names that read or write files or draw: damaged files and pictures have tests of their own."""
 NAMES = [n for n in bv.__all__ if inspect.isfunction(getattr(bv, n)) and n not in ELSEWHERE]

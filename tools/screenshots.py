@@ -290,6 +290,20 @@ def weight(window: Window) -> None:
     take(window, "weight")
 
 
+def heron(window: Window) -> None:
+    """A flat figure strikes: its drawings, and runs in their lanes."""
+    window.files.open(cast.HERON)
+    window.run("pass.block")
+    session = window.session
+    session.choose("heron", [session.shot.figure("heron").rig.control("beak")])
+    session.go_to(157)
+    box = np.array([[-1.5, 0.0, -1.8], [0.5, 1.0, -1.5]])
+    window.stage.main.look_from(VIEWS["three-quarter"].fitted(box, 1.7))
+    window.right.open("drawings")
+    window.notice.hide()
+    take(window, "heron")
+
+
 def main() -> None:
     """All of them."""
     for place in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
@@ -341,6 +355,7 @@ def main() -> None:
     take(window, "shelf")
     drive(window)
     weight(window)
+    heron(window)
     window.ask.unsaved = lambda _title: QMessageBox.StandardButton.Discard  # type: ignore[method-assign]
     window.close()
     app.quit()

@@ -81,7 +81,7 @@ WINDOWS = {
     "shot.quit", "shot.versions", "shot.demo", "shot.demo_walk", "shot.open", "shot.bring", "shot.start", "shot.export",
     "cast.add", "cast.bring", "cast.setup", "cast.carry", "edit.room", "cast.remove", "take.remove", "help.find", "help.keys",
     "cycle.lay_out", "cycle.drive", "clip.bring", "time.settings", "time.play", "view.theme", "keys.snap", "motion.find_poses",
-    "motion.drop", "shot.demo_carry", "shot.demo_heron", "flat.svg",
+    "motion.drop", "shot.demo_carry", "shot.demo_heron", "flat.svg", "flat.bring_pose",
     "proof.limits",
 }  # fmt: skip
 """Commands that open something, leave the shot, or go on by themselves; their own tests try them."""

@@ -253,3 +253,17 @@ def test_bent_by_the_button_and_handed_on_as_svg(heron: Window, tmp_path: Path) 
     assert "crest bend 3" in {c.name for c in heron.session.shot.figure(H).rig.controls}
     assert write_svg(heron.session, tmp_path / "frame.svg")
     assert "<image" in (tmp_path / "frame.svg").read_text()
+
+
+def test_a_pose_drawn_outside_is_keyed_here(make, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    shot = script.key_pose(script.bring(str(written(tmp_path, profile()))), "puppet", 101)
+    window = make(shot)
+    window.session.choose("puppet")
+    window.session.go_to(113)
+    other = profile().replace('<g id="head">', '<g id="head" transform="rotate(-30 205 160)">')
+    window.ask.file_to_open = lambda *_args: written(tmp_path, other, "pose.svg")
+    window.run("flat.bring_pose")
+    values = [script.values(window.session.shot, "puppet", f)["head/tilt"] for f in (101, 113)]
+    assert values[0] == 0.0 and values[1] == pytest.approx(-30, abs=0.1)
+    window.session.document.undo_stack.undo()
+    assert script.values(window.session.shot, "puppet", 113)["head/tilt"] == 0.0

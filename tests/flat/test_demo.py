@@ -67,3 +67,11 @@ def test_drawings_change_where_they_should() -> None:
         "folded",
     ]
     assert "shut" in {bv.drawing(shot, "heron", "eye", f) for f in range(110, 120)}
+
+
+@pytest.mark.parametrize("gait", ["walk", "stroll", "run", "jump"])
+def test_a_flat_bird_walks_on_the_wheel_with_its_feet_planted(gait: str) -> None:
+    shot = bv.new_cycle(bv.add_figure(Shot("Walk"), "cast:heron"), "heron", gait, 28, 0.4)
+    assert bv.proof(shot, "heron") == []
+    world = staged(shot, "heron", np.arange(101, 129, 0.5)).world
+    assert np.abs(world[..., 2, 3]).max() < 1e-9, "it stays in its plane"

@@ -101,6 +101,7 @@ from bovrin.script.cycles import (
 from bovrin.script.flat import (
     bend_along,
     bend_chain,
+    bring_pose,
     drawing,
     drawings,
     flip,
@@ -171,6 +172,7 @@ __all__ = [
     "breakdown",
     "bring",
     "bring_clips",
+    "bring_pose",
     "carry",
     "channels",
     "chart",

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from bovrin.craft.flat import bends as _bends
 from bovrin.craft.flat import drawings as _drawings
+from bovrin.craft.flat import other_pose as _other_pose
 from bovrin.craft.flat import redrawing as _redrawing
 from bovrin.craft.flat import shaping as _shaping
 from bovrin.craft.flat import stacking as _stacking
@@ -87,3 +88,26 @@ def frame_svg(shot: Shot, path: PathLike, figure: str, frame: float) -> None:
     from bovrin.formats.flat import svg_out  # noqa: PLC0415 - only flat figures need it
 
     write_atomically(Path(path), svg_out.frame_svg(shot, figure, frame).encode())
+
+
+def bring_pose(shot: Shot, figure: str, path: PathLike, frame: float) -> Shot:
+    """Another SVG of the same parts in another pose as a key pose on a frame: places, turns, sizes, leans and sides solved from
+    the shapes, the shown drawings and the order taken over, all by name."""
+    return pose_from(shot, figure, path, frame).shot
+
+
+def pose_from(shot: Shot, figure: str, path: PathLike, frame: float) -> _other_pose.Posed:
+    """The same, with what was not taken over, in words."""
+    from bovrin.formats.flat.outlines import outlines  # noqa: PLC0415 - only flat figures need it
+
+    drawn = shot.figure(figure).model.drawn
+    if drawn is None:
+        raise BadFigure(f"'{figure}' was not brought from a drawing.", advice="Bring it anew.")
+    rest = {(one.part, one.drawing): one.points for one in outlines(Path(drawn.path))[0]}
+    poses: dict[str, _other_pose.DrawnPose] = {}
+    for one in outlines(Path(path))[0]:
+        if one.part not in poses:  # the first of a part is what is shown
+            own = rest.get((one.part, one.drawing))
+            way = None if own is None else _other_pose.way_between(own, one.points)
+            poses[one.part] = _other_pose.DrawnPose(one.part, one.drawing, way)
+    return _other_pose.with_pose(shot, figure, list(poses.values()), frame)

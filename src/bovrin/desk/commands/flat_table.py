@@ -29,6 +29,14 @@ def _ask_svg(port: Port) -> None:
         write_svg(session, path)
 
 
+def _ask_pose(port: Port) -> None:
+    path = port.ask.file_to_open("Bring a pose", port.files.folder(), "Drawings (*.svg *.svgz)")
+    if path is not None:
+        from bovrin.desk.state.flat import take_pose  # noqa: PLC0415 - kept out of the window's start
+
+        take_pose(port.session, path)
+
+
 def _doing(name: str, *args: object, **more: object) -> Callable[[object], object]:
     def run(port: object) -> object:
         from bovrin.desk.state import flat  # noqa: PLC0415 - kept out of the window's start
@@ -136,6 +144,15 @@ FLAT: tuple[Command, ...] = (
         "",
         "Take over what the chosen figure's drawing looks like now; its motion is kept, parts go by their names",
         _doing("draw_anew"),
+        is_drawn,
+    ),
+    Command(
+        "flat.bring_pose",
+        "Pose",
+        "Bring a pose…",
+        "",
+        "Another drawing of the same parts becomes a key pose on this frame; parts go by their names",
+        _ask_pose,
         is_drawn,
     ),
     Command(

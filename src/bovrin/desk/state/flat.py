@@ -181,3 +181,20 @@ def write_svg(session: Session, path: Path) -> bool:
         return False
     session.voice.tell(f"{path.name} is written.")
     return True
+
+
+def take_pose(session: Session, path: Path) -> bool:
+    """Another drawing of the chosen figure's parts becomes a key pose on the current frame."""
+    from bovrin.script.flat import pose_from  # noqa: PLC0415 - kept out of the window's start
+
+    name, frame, told = session.figure_name, session.frame, list[str]()
+
+    def change(shot: Shot) -> Shot:
+        made = pose_from(shot, name, path, frame)
+        told.extend(made.told)
+        return made.shot
+
+    done = session.do(f"Pose from {path.name}", change)
+    if done:
+        session.voice.tell(" ".join([f"The pose of {path.name} is keyed on {frame:g}.", *told]))
+    return done

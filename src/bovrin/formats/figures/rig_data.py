@@ -15,7 +15,8 @@ Number = Annotated[float, Meta(ge=-1e6, le=1e6)]
 """A length in metres, an angle in radians or a share, as a rig can be worked with."""
 Vector3 = tuple[Number, Number, Number]
 Name = Annotated[str, Meta(min_length=1)]
-RIG_VERSION = 3
+RIG_VERSION, WITHOUT_CHOICES = 4, 3
+"""The version of rigs with channels that choose, and of all others, so that older programs read what they can."""
 
 
 class _Data(Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -164,7 +165,8 @@ def rig_to_data(rig: Rig, name: str, colour: Vector3) -> dict[str, Any]:
         setup=rig.setup,
     )
     found: dict[str, Any] = msgspec.to_builtins(data)
-    return {"version": RIG_VERSION, **found}
+    chooses = any(channel.unit in (Unit.CHOICE, Unit.RANK) for channel in rig.channels)
+    return {"version": RIG_VERSION if chooses else WITHOUT_CHOICES, **found}
 
 
 def _limb_data(limb: Limb, joints: list[str], controls: list[str]) -> LimbData:
