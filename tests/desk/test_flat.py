@@ -260,7 +260,7 @@ def test_a_pose_drawn_outside_is_keyed_here(make, tmp_path: Path) -> None:  # ty
     window = make(shot)
     window.session.choose("puppet")
     window.session.go_to(113)
-    other = profile().replace('<g id="head">', '<g id="head" transform="rotate(-30 205 160)">')
+    other = profile().replace('<g id="head" >', '<g id="head" transform="rotate(-30 205 160)">')
     window.ask.file_to_open = lambda *_args: written(tmp_path, other, "pose.svg")
     window.run("flat.bring_pose")
     values = [script.values(window.session.shot, "puppet", f)["head/tilt"] for f in (101, 113)]

@@ -86,7 +86,7 @@ def test_known_poses_are_found_again(shot: Shot, tmp_path: Path, seed: int) -> N
 def test_drawings_and_order_are_taken_over(shot: Shot, tmp_path: Path) -> None:
     text = (
         profile()
-        .replace('<g id="near_hand">', '<g id="near_hand" display="none">')
+        .replace('<g id="near_hand" >', '<g id="near_hand" display="none">')
         .replace('style="display:none" data-name="near hand:fist"', 'data-name="near hand:fist"')
     )
     groups = re.findall(r'<g id="[a-z_0-9]+".*?</g>', text)

@@ -16,7 +16,8 @@ def is_flat(session: Session) -> bool:
 
 def is_drawn(session: Session) -> bool:
     """A figure that was brought from a drawing is chosen."""
-    return is_flat(session) and session.figure is not None and session.figure.model.drawn is not None
+    figure = session.figure
+    return figure is not None and figure.model.drawn is not None and not figure.model.drawn.path.startswith("cast:")
 
 
 def _ask_svg(port: Port) -> None:

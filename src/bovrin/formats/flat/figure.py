@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from bovrin.errors import BadFigure, BovrinError
+from bovrin.errors import BadFigure, BovrinError, FileProblem
 from bovrin.figure.flat.assembling import assembled
 from bovrin.figure.flat.guess import Masks, facing_of, parents_of, pivots_of
 from bovrin.figure.flat.layers import Box, DrawnPart, Facing, Lie
@@ -38,6 +38,8 @@ def shot_from_drawing(path: Path, scale: float | None = None) -> Found:
 
 def read_layers(path: Path) -> tuple[list[DrawnPart], list[str]]:
     """The parts of a drawing with their pictures, the rearmost first, and what was left out."""
+    if not path.exists():
+        raise FileProblem("there is no such drawing.", where=str(path), advice="Bring it anew from where it lies now.")
     readers = _readers()
     ending = "" if path.is_dir() else path.suffix.lower()
     if ending not in readers:
