@@ -27,6 +27,7 @@ ORDER = (
     "pulls",
     "pictures",
     "files",
+    "flat",
     "figures",
     "motions",
     "recordings",

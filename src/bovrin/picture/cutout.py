@@ -12,12 +12,14 @@ from numpy.typing import NDArray
 from bovrin.figure.flat.shown import shown_pieces
 from bovrin.picture.drawable import Brush, Mode
 from bovrin.picture.item import Item
-from bovrin.picture.mesh import LARGEST, MOST_PIXELS, TEXTURE, Programs
+from bovrin.picture.mesh import LARGEST, MOST_PIXELS, Programs
 from bovrin.picture.shadow import blob_places
 from bovrin.picture.skinned import Skinned, triangles_of
 from bovrin.shot import Figure, Piece, Texture
 
 Floats = NDArray[np.float64]
+SMALLER = 6
+"""Bytes of a pixel of a picture with all its smaller sizes, about."""
 ROUND = np.linspace(0, 2 * np.pi, 12, endpoint=False)
 """Ways in which a part is moved to make its outline."""
 
@@ -45,7 +47,7 @@ class Cutout:
         self._textures = [_uploaded_once(ctx, piece, made) for piece in pieces]
         self._corners = _corners(figure)
         self._order = np.arange(len(pieces))
-        self.nbytes = self._skinned.nbytes + len(made) * TEXTURE
+        self.nbytes = self._skinned.nbytes + sum(SMALLER * one.width * one.height for one in made.values() if one)
 
     def place(self, item: Item) -> None:
         """Put parts where a figure's are, and in the order in which they are painted."""

@@ -154,6 +154,7 @@ def _overlapping(parents: list[int], body: int, masks: Masks) -> list[int]:
     flat = masks.seen.reshape(len(masks.seen), -1).astype(np.float32)
     shared = flat @ flat.T
     area = np.maximum(shared.diagonal(), 1.0)
+    middles = np.array([masks.middle(n) if area[n] > 1.0 else (np.inf, np.inf) for n in range(len(parents))])
     joined = {body}
     loose = [n for n in range(len(parents)) if parents[n] < 0 and n != body]
     while True:
@@ -164,7 +165,7 @@ def _overlapping(parents: list[int], body: int, masks: Masks) -> list[int]:
         share = shared[np.ix_(loose, open_ends)] / area[loose][:, None]
         row, column = np.unravel_index(int(share.argmax()), share.shape)
         part = loose.pop(int(row))
-        parents[part] = open_ends[int(column)] if share[row, column] > 0 else _nearest(part, open_ends, masks)
+        parents[part] = open_ends[int(column)] if share[row, column] > 0 else _nearest(part, open_ends, middles)
         joined.add(part)
 
 
@@ -179,9 +180,8 @@ def _reaches(parents: list[int], part: int, joined: set[int]) -> bool:
     return False
 
 
-def _nearest(part: int, others: list[int], masks: Masks) -> int:
-    own = np.array(masks.middle(part))
-    return min(others, key=lambda n: float(np.hypot(*(np.array(masks.middle(n)) - own))))
+def _nearest(part: int, others: list[int], middles: Floats) -> int:
+    return others[int(np.nan_to_num(np.hypot(*(middles[others] - middles[part]).T), nan=np.inf).argmin())]
 
 
 def pivots_of(layers: Sequence[DrawnPart], parents: Sequence[int], masks: Masks) -> Floats:

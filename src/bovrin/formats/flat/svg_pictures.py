@@ -15,7 +15,7 @@ from bovrin.errors import BadFigure
 from bovrin.formats.flat.found_parts import Placed
 from bovrin.formats.flat.svg_file import HREFS, SVG, Page, local_name
 
-COARSE = 256
+COARSE = 128
 """Pixels along the longer side of the coarse picture in which it is looked where a drawing lies."""
 AROUND = 0.5
 """Shares of the page that a drawing may lie beside it on each side."""
