@@ -66,8 +66,7 @@ class Cutout:
         if mode is Mode.GLASS:
             brush.ctx.blend_func = (moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA)
             program["light_colour"] = brush.light
-            self._paint(order)
-            self._leave_depth(brush, order)
+            self._paint(order)  # what is painted later lies nearer, so no depth is left
         elif mode is Mode.PICK:
             program["figure_number"] = brush.number
             brush.ctx.fbo.depth_mask = False
