@@ -205,8 +205,15 @@ def damaged(path: Path) -> list[Path]:
     empty = path / "empty"
     empty.mkdir()
     bad = path / "bad.png"
+    short = path / "g.ora"
+    short.write_bytes(good.read_bytes().replace(b"stack.xml", b"stack.xmm"))
+    claims = path / "h.ora"
+    data = bytearray(good.read_bytes())
+    at = data.rindex(b"PK\x01\x02")
+    data[at + 20 : at + 28] = b"\xff\xff\xff\x00\xff\xff\xff\x00"  # more bytes than there are
+    claims.write_bytes(bytes(data))
     bad.write_bytes(b"\x89PNG\r\n\x1a\nnothing")
-    return [cut, none, noise, clear, outside, empty, bad]
+    return [cut, none, noise, clear, outside, empty, bad, short, claims]
 
 
 def test_damaged_pictures_get_a_sentence(tmp_path: Path) -> None:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import base64
+import io
 import json
 import os
 import shutil
 import struct
+import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -137,6 +139,11 @@ def targets() -> Iterator[Target]:
     yield Target("glb", (stroll, whole), mutators.of_glb, lambda data, folder: _brought(data, folder / "m.glb"))
     yield Target("gltf", (_gltf_of(stroll),), mutators.of_json_bytes, lambda d, folder: _brought(d, folder / "m.gltf"))
     yield Target("bvh", (bvh_text(shot).encode(),), mutators.of_text, lambda d, folder: _brought(d, folder / "m.bvh"))
+    svg = (cast.FOLDER / "heron.svg").read_bytes()
+    yield Target("svg", (svg,), mutators.of_text, lambda d, folder: _brought(d, folder / "m.svg"))
+    yield Target("ora", (_ora(),), mutators.of_bytes, lambda d, folder: _brought(d, folder / "m.ora"))
+    heron = (cast.FOLDER / "heron.glb").read_bytes()
+    yield Target("flat figure", (heron,), mutators.of_glb, lambda data, _p: figure_from_bytes(data, "it", "it"))
     yield Target(
         "unsaved work", (unsaved_bytes(shot, HEAD, {}), unsaved_bytes(drawn, HEAD, {})), mutators.of_lined, _unsaved
     )
@@ -147,6 +154,23 @@ def targets() -> Iterator[Target]:
     yield Target("pose book", (book,), mutators.of_json_bytes, lambda data, _p: book_from_bytes(data, "it"))
     for ending, text in (("srt", SRT), ("vtt", VTT), ("csv", CSV)):
         yield Target(ending, (text.encode(),), mutators.of_text, _markers(ending))
+
+
+def _ora() -> bytes:
+    """A layered picture of two parts."""
+    from PIL import Image  # noqa: PLC0415
+
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as packed:
+        packed.writestr(
+            "stack.xml",
+            '<image><stack><layer name="head" src="a.png"/><layer name="body" src="b.png"/></stack></image>',
+        )
+        for name, colour in (("a.png", "red"), ("b.png", "blue")):
+            png = io.BytesIO()
+            Image.new("RGBA", (20, 30), colour).save(png, "PNG")
+            packed.writestr(name, png.getvalue())
+    return out.getvalue()
 
 
 def _project(data: bytes, folder: Path) -> None:

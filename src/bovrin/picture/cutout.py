@@ -110,7 +110,7 @@ class Cutout:
 
     def _outline(self, brush: Brush, order: NDArray[np.intp]) -> None:
         """A line around all that is opaque: the parts moved a little all around, behind where they are."""
-        brush.ctx.polygon_offset = (1.0, 8.0)
+        brush.ctx.polygon_offset = (2.0 * brush.line + 2.0, 8.0)  # a part that is moved so far must still lie behind
         for angle in ROUND:
             self._program["aside"] = (float(np.cos(angle)) * brush.line, float(np.sin(angle)) * brush.line)
             self._paint(order)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from collections.abc import Sequence
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
@@ -19,6 +20,11 @@ from bovrin.formats.flat.found_parts import FIRST, MOST_PARTS, PIVOT, VARIANT
 from bovrin.formats.flat.svg_file import DEEPEST
 from bovrin.progress import each
 
+DAMAGED = (
+    *(zipfile.BadZipFile, zlib.error, EOFError, KeyError, RuntimeError, NotImplementedError, ValueError, OverflowError),
+    *(ParseError, DefusedXmlException),
+)
+"""What reading a damaged file of layers ends in."""
 MOST_PIXELS = 70_000_000
 MOST_BYTES = 200_000_000
 LARGEST = 2048
@@ -45,7 +51,7 @@ def ora_layers(path: Path) -> tuple[list[DrawnPart], list[str]]:
             stack = ElementTree.fromstring(_member(packed, "stack.xml", where), forbid_external=True)
             sheets: list[LayerSheet] = []
             _stack(packed, stack, sheets, where, "", 0, hidden=False)
-    except (zipfile.BadZipFile, KeyError, ParseError, DefusedXmlException, RuntimeError, NotImplementedError) as error:
+    except DAMAGED as error:
         raise BrokenFile(
             "the layered picture is damaged, or is none.", where=where, advice="Save it again as OpenRaster."
         ) from error
