@@ -59,7 +59,8 @@ def test_a_command_changes_what_it_may_and_nothing_else(window: Window, quiet: N
         assert (what := changed(before, window.session.shot, "porter")) and what <= MAY_CHANGE[command]
         window.session.document.undo_stack.undo()
         done.add(command)
-    assert set(MAY_CHANGE) - done <= READY_FIRST, "what never changed anything was not tried"
+    flat = {command for command in MAY_CHANGE if command.startswith("flat.")}  # test_flat tries them on a flat figure
+    assert set(MAY_CHANGE) - done - flat <= READY_FIRST, "what never changed anything was not tried"
 
 
 @pytest.mark.sweep

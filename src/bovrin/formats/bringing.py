@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bovrin.errors import BadMotion, FileProblem
 from bovrin.figure.reading.rates import at_rate
 from bovrin.figure.reading.reaching import reaching
-from bovrin.formats.found import Found
-from bovrin.formats.units import unit_name
 from bovrin.shot import Shot
+
+if TYPE_CHECKING:
+    from bovrin.formats.found import Found
 
 SMALLEST, LARGEST = 1e-6, 1e6
 """Metres that a unit of a file can be."""
@@ -39,6 +41,8 @@ def bring_file(
         raise BadMotion(f"{rate:g} frames a second are not possible.", advice="Use 1 to 240.")
     shot, left_out, own_rate, doubtful = read_file(path, scale)
     if doubtful:
+        from bovrin.formats.units import unit_name  # noqa: PLC0415 - kept out of the window's start
+
         unit = unit_name(shot.cast[0].model.metres)
         left_out = [
             *left_out,

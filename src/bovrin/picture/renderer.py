@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from bovrin.caching import IdentityCache
 from bovrin.frozen import frozen_equal
-from bovrin.picture.cutout import Cutout
 from bovrin.picture.drawable import Brush, Drawable, Mode
 from bovrin.picture.graphics import graphics_context
 from bovrin.picture.item import Ghost, Item
@@ -314,7 +313,11 @@ class Renderer:
 
 def _made(ctx: Any, programs: Programs, figure: Figure) -> Drawable:
     """What draws a figure, by what its model is made of."""
-    return Cutout(ctx, programs, figure) if figure.model.is_flat else Mesh(ctx, programs, figure)
+    if not figure.model.is_flat:
+        return Mesh(ctx, programs, figure)
+    from bovrin.picture.cutout import Cutout  # noqa: PLC0415 - kept out of the window's start
+
+    return Cutout(ctx, programs, figure)
 
 
 def _half(size: tuple[int, int]) -> tuple[float, float]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from bovrin.desk.state.files.files import Files
 from bovrin.errors import BovrinError
@@ -13,9 +13,11 @@ from bovrin.figure.reading.rates import at_rate
 from bovrin.figure.reading.reaching import reaching
 from bovrin.formats.bringing import RATE
 from bovrin.formats.figures.files import keep_beside
-from bovrin.formats.found import Found
 from bovrin.formats.project.store import load, save
 from bovrin.shot import Figure, Shot
+
+if TYPE_CHECKING:
+    from bovrin.formats.found import Found
 
 T = TypeVar("T")
 WantedSize = Callable[[Figure], float | None]
