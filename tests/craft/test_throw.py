@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from bovrin import script as bv
@@ -18,6 +18,7 @@ def leaping() -> Shot:
 
 @settings(max_examples=12, deadline=None)
 @given(st.floats(102, 130), st.floats(3, 25), st.floats(1.0, 20.0), st.sampled_from(["porter", "crate", "buoy"]))
+@example(102.99999999999997, 3.0, 1.0, "porter")
 def test_the_weight_flies_on_a_parabola(start: float, for_: float, gravity: float, who: str) -> None:
     shot = leaping()
     end = start + for_

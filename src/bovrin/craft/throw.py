@@ -12,6 +12,7 @@ from bovrin.measure.balance import centre_of
 from bovrin.motion.evaluate import channel_values
 from bovrin.shot import ControlKind, Figure, Shot, Unit
 from bovrin.shot.checks import check_range
+from bovrin.shot.curve import GRID, SAME_FRAME
 
 Floats = NDArray[np.float64]
 
@@ -40,6 +41,7 @@ def throw(
     if height is not None and not (np.isfinite(height) and height > 0):
         raise BadMotion(f"a flight {height:g} m high is none.", advice="Say a height over 0.")
     who = shot.figure(figure)
+    start, end = (round(frame * GRID) / GRID for frame in (start, end))  # where keys can lie
     control, cols = _whole(who)
     if any(one.control == who.rig.controls[control].name for one in shot.attachments(figure)):
         raise BadMotion(
@@ -49,7 +51,8 @@ def throw(
     fine = np.concatenate(
         [frames, *(frames[:-1] + np.diff(frames) * part for part in (0.25, 0.5, 0.75)), *_keys(shot, who)]
     )
-    fine = np.unique(fine[(fine >= start) & (fine <= end)])
+    within = (fine > start + SAME_FRAME) & (fine < end - SAME_FRAME)
+    fine = np.unique(np.round(np.concatenate([fine[within], [start, end]]) * GRID) / GRID)
     centre = centre_of(shot, figure, fine)
     share = (fine - start) / (end - start)
     seconds = (end - start) / shot.frame_rate
