@@ -11,13 +11,16 @@ from pytestqt.qtbot import QtBot
 from tests.desk.changes import survey
 from tests.desk.conftest import open_panel
 from tests.flat.drawn import profile, written
+from tests.flat.test_setup import PARTS, sheet
 
 from bovrin import script
+from bovrin.desk.commands.cast import dropped_as
 from bovrin.desk.panels.flat.drawings_panel import DrawingsPanel
 from bovrin.desk.panels.flat.order_panel import OrderPanel
 from bovrin.desk.sheets.flat_setup import FlatSetupSheet
 from bovrin.desk.stage.drags.place_drag import PlaceMover
 from bovrin.desk.stage.drags.posing import Pointer, take_hold
+from bovrin.desk.state.files.bringing import bring_in
 from bovrin.desk.state.flat import write_svg
 from bovrin.desk.strip.run_row import runs_of
 from bovrin.desk.window import Window
@@ -253,6 +256,17 @@ def test_a_drawing_saved_by_another_program_is_taken_over(make, tmp_path: Path, 
     assert hat() == before, "what was undone is not taken over again"
     window.run("flat.reload")
     assert hat() != before
+
+
+def test_a_folder_of_pictures_is_dropped(heron: Window, tmp_path: Path) -> None:
+    folder = tmp_path / "walker"
+    folder.mkdir()
+    for name, box in PARTS.items():
+        (folder / f"{name}.png").write_bytes(sheet(box))
+    assert dropped_as(folder) == "figure"
+    heron.session.document.path = tmp_path / "shot.bovrin.json"
+    assert bring_in(heron.files, folder)
+    assert sorted(script.stacking(heron.session.shot, "walker", 101)) == sorted(PARTS)
 
 
 def test_bent_by_the_button_and_handed_on_as_svg(heron: Window, tmp_path: Path) -> None:

@@ -15,7 +15,8 @@ from tests.flat.drawn import box, front, group, profile, random_drawing, wrapped
 from bovrin import script as bv
 from bovrin.errors import BovrinError
 from bovrin.figure.flat.layers import Facing
-from bovrin.formats.flat.figure import read_layers
+from bovrin.formats.bringing import DRAWINGS
+from bovrin.formats.flat.figure import _readers, read_layers
 from bovrin.picture.item import items_at
 from bovrin.picture.renderer import PictureStyle, shared_renderer
 from bovrin.picture.view import View
@@ -160,6 +161,10 @@ def test_what_lies_in_one_group_alone_is_looked_into(tmp_path: Path) -> None:
 def test_two_parts_of_one_name(tmp_path: Path) -> None:
     text = wrapped(group("body", box(90, 90, 50, 90)), group("body", box(90, 40, 50, 50), more='data-name="body"'))
     assert [part.name for part in read_layers(written(tmp_path, text))[0]] == ["body", "body 2"]
+
+
+def test_every_ending_that_is_offered_has_its_reader() -> None:
+    assert {*DRAWINGS, ""} == set(_readers())
 
 
 def test_packed_drawings_and_files_without_a_page(tmp_path: Path) -> None:

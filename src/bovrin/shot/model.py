@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -120,7 +122,7 @@ class Model:
         """Whether what is seen of the figure is its bones alone."""
         return [piece.name for piece in self.pieces] == [BONES] and not self.brought
 
-    @property
+    @cached_property
     def is_flat(self) -> bool:
         """Whether all of it are drawings of flat parts."""
         return bool(self.pieces) and all(piece.cut is not None for piece in self.pieces)

@@ -65,6 +65,8 @@ def take_dropped(port: Port, paths: Sequence[Path]) -> None:
 
 def dropped_as(path: Path) -> str:
     """What a file is taken for when it is dropped, by its ending; "" for nothing."""
+    if path.is_dir():  # of pictures
+        return "figure"
     name = path.name.lower()
     kinds = (("project", (PROJECT, ".json")), ("figure", BROUGHT), ("markers", MARKER_ENDINGS))
     return next((kind for kind, endings in kinds if name.endswith(endings)), "")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from types import ModuleType
 
 from bovrin.desk.commands.command import Command
 from bovrin.desk.commands.port import Port
@@ -25,26 +25,20 @@ def _ask_svg(port: Port) -> None:
     words = f"{session.figure_name}-{session.frame:g}.svg"
     path = port.ask.file_to_write("This frame as SVG", port.files.folder() / words, "Drawings (*.svg)")
     if path is not None:
-        from bovrin.desk.state.flat import write_svg  # noqa: PLC0415 - kept out of the window's start
-
-        write_svg(session, path)
+        _flat().write_svg(session, path)
 
 
 def _ask_pose(port: Port) -> None:
     path = port.ask.file_to_open("Bring a pose", port.files.folder(), "Drawings (*.svg *.svgz)")
     if path is not None:
-        from bovrin.desk.state.flat import take_pose  # noqa: PLC0415 - kept out of the window's start
-
-        take_pose(port.session, path)
+        _flat().take_pose(port.session, path)
 
 
-def _doing(name: str, *args: object, **more: object) -> Callable[[object], object]:
-    def run(port: object) -> object:
-        from bovrin.desk.state import flat  # noqa: PLC0415 - kept out of the window's start
+def _flat() -> ModuleType:
+    """What is done to flat figures, kept out of the window's start."""
+    from bovrin.desk.state import flat  # noqa: PLC0415
 
-        return getattr(flat, name)(port.session, *args, **more)  # type: ignore[attr-defined]
-
-    return run
+    return flat
 
 
 FLAT: tuple[Command, ...] = (
@@ -54,7 +48,7 @@ FLAT: tuple[Command, ...] = (
         "Next drawing",
         ".",
         "The chosen parts show their next drawing from this frame on, until their next key",
-        _doing("step_drawing", 1),
+        lambda port: _flat().step_drawing(port.session, 1),
         is_flat,
     ),
     Command(
@@ -63,7 +57,7 @@ FLAT: tuple[Command, ...] = (
         "Drawing before",
         ",",
         "The chosen parts show the drawing before from this frame on, until their next key",
-        _doing("step_drawing", -1),
+        lambda port: _flat().step_drawing(port.session, -1),
         is_flat,
     ),
     Command(
@@ -72,7 +66,7 @@ FLAT: tuple[Command, ...] = (
         "To the front",
         "",
         "The chosen parts lie before all others from this frame on, until their next keys",
-        _doing("stack_chosen", "front"),
+        lambda port: _flat().stack_chosen(port.session, "front"),
         is_flat,
     ),
     Command(
@@ -81,7 +75,7 @@ FLAT: tuple[Command, ...] = (
         "To the back",
         "",
         "The chosen parts lie behind all others from this frame on, until their next keys",
-        _doing("stack_chosen", "back"),
+        lambda port: _flat().stack_chosen(port.session, "back"),
         is_flat,
     ),
     Command(
@@ -90,7 +84,7 @@ FLAT: tuple[Command, ...] = (
         "Branch to the front",
         "",
         "The chosen parts and all that hangs on them lie before all others from this frame on",
-        _doing("stack_chosen", "front", branch=True),
+        lambda port: _flat().stack_chosen(port.session, "front", branch=True),
         is_flat,
     ),
     Command(
@@ -99,7 +93,7 @@ FLAT: tuple[Command, ...] = (
         "Branch to the back",
         "",
         "The chosen parts and all that hangs on them lie behind all others from this frame on",
-        _doing("stack_chosen", "back", branch=True),
+        lambda port: _flat().stack_chosen(port.session, "back", branch=True),
         is_flat,
     ),
     Command(
@@ -108,7 +102,7 @@ FLAT: tuple[Command, ...] = (
         "Flip",
         "",
         "The chosen parts, with what hangs on them, are turned over about their pivots from this frame on; again: back",
-        _doing("flip_chosen"),
+        lambda port: _flat().flip_chosen(port.session),
         is_flat,
     ),
     Command(
@@ -117,7 +111,7 @@ FLAT: tuple[Command, ...] = (
         "Rejoin",
         "",
         "The chosen parts are put on their joints again on this frame; their turns are kept",
-        _doing("rejoin_parts"),
+        lambda port: _flat().rejoin_parts(port.session),
         is_flat,
     ),
     Command(
@@ -126,7 +120,7 @@ FLAT: tuple[Command, ...] = (
         "Rejoin all",
         "",
         "Every part that was pulled off is put on its joint again on this frame; turns are kept",
-        _doing("rejoin_parts", everything=True),
+        lambda port: _flat().rejoin_parts(port.session, everything=True),
         is_flat,
     ),
     Command(
@@ -135,7 +129,7 @@ FLAT: tuple[Command, ...] = (
         "Bend along a curve",
         "",
         "The chosen part bends by four points, each moved and turned by itself; nothing moves by that alone",
-        _doing("bend_chosen"),
+        lambda port: _flat().bend_chosen(port.session),
         is_flat,
     ),
     Command(
@@ -144,7 +138,7 @@ FLAT: tuple[Command, ...] = (
         "Draw anew",
         "",
         "Take over what the chosen figure's drawing looks like now; its motion is kept, parts go by their names",
-        _doing("draw_anew"),
+        lambda port: _flat().draw_anew(port.session),
         is_drawn,
     ),
     Command(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QModelIndex, QSignalBlocker, Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget
 
 from bovrin.craft.flat.stacking import stacking
@@ -46,7 +47,13 @@ class OrderPanel(Panel):
         items = (self.pile.item(n) for n in range(self.pile.count()))
         return [item.text() for item in items if item is not None]
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._on_changed()
+
     def _on_changed(self) -> None:
+        if not self.isVisible():  # while it plays nobody looks at a pile that is put away
+            return
         session, figure = self.session, flat_figure(self.session)
         wanted = stacking(session.shown, figure.name, session.frame) if figure is not None else []
         chosen = set(chosen_parts(session))

@@ -14,7 +14,7 @@ from bovrin.formats.files import real_path
 from bovrin.formats.flat.figure import read_layers
 from bovrin.formats.flat.seen import masks_of
 
-EVERY = 350
+EVERY = 200
 """Milliseconds between two looks at the files."""
 Stamp = tuple[int, int]
 
