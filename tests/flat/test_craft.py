@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.flat.drawn import profile, written
 
+from bovrin import cast as bv_cast
 from bovrin import script as bv
 from bovrin.craft.flat.parts import flat_controls, order_column
 from bovrin.craft.keying.keys import whole_poses_of
@@ -223,3 +224,17 @@ def test_scale_to_nothing_and_back() -> None:
     shot = bv.set_values(puppet(), P, 110, {"head/size up": 0, "body/size forward": 0, "hat/skew": 90})
     assert np.isfinite(world(shot, np.arange(101, 125, 0.5))).all()
     assert np.isfinite(np.asarray(bv.picture(shot, 110, view="front", size=(80, 80)))).all()
+
+
+def test_a_file_that_would_blend_drawings_does_not(tmp_path: Path) -> None:
+    path = tmp_path / "bird.bovrin.json"
+    text = (
+        bv_cast.HERON.read_text()
+        .replace('"leave": "stepped"', '"leave": "smooth"')
+        .replace('"leave":"stepped"', '"leave":"smooth"')
+    )
+    path.write_text(text)
+    shot = bv.load(path)
+    column = shot.figure("heron").rig.channel("beak/drawing")
+    values = staged(shot, "heron", np.arange(150, 165, 0.1)).values[:, column]
+    assert set(np.unique(values)) == {0.0, 1.0, 2.0}

@@ -197,7 +197,7 @@ class Shot:
         """A copy in which one figure moves by other curves; itself when they are the same."""
         if self.take.curves[name] is curves:
             return self
-        curves = _held(self.figure(name).rig, curves)
+        curves = held(self.figure(name).rig, curves)
         return replace(self, take=self.take.acted(name, curves=curves))
 
     def cards(self, name: str) -> tuple[Card, ...]:
@@ -304,9 +304,10 @@ def _choosing(rig: Rig) -> tuple[int, ...]:
     return tuple(i for i, channel in enumerate(rig.channels) if channel.unit in (Unit.CHOICE, Unit.RANK))
 
 
-def _held(rig: Rig, curves: CurveSet) -> CurveSet:
-    held = _choosing(rig)
-    return curves.replaced({n: curves[n].holding() for n in held}) if held else curves
+def held(rig: Rig, curves: CurveSet) -> CurveSet:
+    """Curves of which those that choose or rank something hold."""
+    chosen = _choosing(rig)
+    return curves.replaced({n: curves[n].holding() for n in chosen}) if chosen else curves
 
 
 def _check_followers(figure: Figure, followers: tuple[Follower, ...]) -> None:

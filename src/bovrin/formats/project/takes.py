@@ -28,6 +28,7 @@ from bovrin.shot import (
     Trace,
 )
 from bovrin.shot.curve import NO_KEYS
+from bovrin.shot.document import held
 
 WORDS = {
     "curves": "the take moves '{}', which is not in the cast.",
@@ -75,7 +76,7 @@ def _curves(figure: Figure, data: dict[str, CurveData]) -> CurveSet:
         curve_from_data(data[name], f"{figure.name} {name}") if name in data else NO_KEYS
         for name in each(figure.rig.channel_names)
     ]
-    return CurveSet(tuple(found))
+    return held(figure.rig, CurveSet(tuple(found)))
 
 
 def _check_known(figure: Figure, channels: Iterable[str], words: str) -> None:
